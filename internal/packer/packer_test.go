@@ -26,7 +26,7 @@ import (
 	"jollysatchel/internal/cupboard"
 	cupboardstandin "jollysatchel/internal/cupboard/standin"
 	"jollysatchel/internal/pgserver/pgtest"
-	"jollysatchel/internal/store"
+	"jollysatchel/internal/store/mail"
 	"jollysatchel/internal/usecase/pack"
 )
 
@@ -440,7 +440,7 @@ func killed(t *testing.T) (kills int) {
 	}
 	whole(t, a, c, 1)
 	// each once, by one row each
-	if told, _, _, err := a.Cases.Telling.Messages(ctx, c.ID, store.MessageFilter{}); err != nil || len(told) != len(c.Students) {
+	if told, _, _, err := a.Cases.Telling.Messages(ctx, c.ID, mail.MessageFilter{}); err != nil || len(told) != len(c.Students) {
 		t.Errorf("%d messages for %d students, %v", len(told), len(c.Students), err)
 	}
 	t.Logf("killed %d times, complete after it", kills)

@@ -5,6 +5,7 @@ import (
 
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/store/pg"
 )
 
 // NamesLike returns where things of a class's handouts, but one, have some names, where they
@@ -13,7 +14,7 @@ import (
 // its way there, or back, is.
 func (s *Store) NamesLike(ctx context.Context, class, but string, names []string) ([]ledger.Called, error) {
 	var out []ledger.Called
-	return out, s.all(ctx, &out, `with asked as materialized (select distinct lower(n) as name from unnest($3::text[]) n),
+	return out, s.All(ctx, &out, `with asked as materialized (select distinct lower(n) as name from unnest($3::text[]) n),
 		there as materialized (
 			select l.handout_id, l.row_id, l.spot, l.name, l.pointers from asked a join ledger l on l.class_id = $1 and lower(l.name) = a.name
 			where l.ended_at is null and l.purpose in ('copy', 'handout') and l.handout_id::text <> $2
@@ -31,9 +32,9 @@ func (s *Store) Coming(ctx context.Context, class string) ([]ledger.Coming, erro
 		Paused bool
 		Name   string
 		Folder string
-		Points asJSON[[]string]
+		Points pg.AsJSON[[]string]
 	}
-	if err := s.all(ctx, &rows, `select s.key, s.act = 'make' or coalesce(s.change ->> 'rename', '') <> '' as named,
+	if err := s.All(ctx, &rows, `select s.key, s.act = 'make' or coalesce(s.change ->> 'rename', '') <> '' as named,
 		s.act in ('make', 'share', 'point') as gives, r.state = 'paused' as paused,
 			coalesce(nullif(s.change ->> 'rename', ''), s.wanted ->> 'name') as name, s.wanted ->> 'parent' as folder,
 				coalesce(s.wanted -> 'pointers', '[]') as points

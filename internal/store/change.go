@@ -11,6 +11,8 @@ import (
 	"slices"
 	"time"
 
+	"jollysatchel/internal/store/pg"
+
 	"github.com/jackc/pgerrcode"
 	"github.com/jackc/pgx/v5/pgconn"
 )
@@ -83,7 +85,7 @@ func (s *Store) change(ctx context.Context, act Act, result any, do func(tx *Sto
 	if err != nil {
 		return err
 	}
-	if err := s.exec(ctx, `with raised as (update classes set revision = revision + 1, wants = wants + 1
+	if err := s.Exec(ctx, `with raised as (update classes set revision = revision + 1, wants = wants + 1
 		where id = any($1::uuid[]) returning id) select pg_notify('jolly', id::text) from raised`, act.Classes); err != nil {
 		return err
 	}
@@ -104,7 +106,7 @@ func (s *Store) answer(ctx context.Context, act Act, result any) error {
 	if err != nil {
 		return err
 	}
-	return s.one(ctx, `update keys set result = $3 where account = $1 and key = $2`, act.By, act.Key, string(b))
+	return s.One(ctx, `update keys set result = $3 where account = $1 and key = $2`, act.By, act.Key, string(b))
 }
 
 // answered claims the act's key, or fills result with the answer it had before.
@@ -143,8 +145,8 @@ func (s *Store) Answered(ctx context.Context, act Act, result any) (bool, error)
 		Digest []byte `db:"digest"`
 		Result []byte `db:"result"`
 	}
-	if err := s.get(ctx, &before, `select digest, result from keys
-		where account = $1 and key = $2`, act.By, act.Key); errors.Is(err, ErrNotFound) {
+	if err := s.Get(ctx, &before, `select digest, result from keys
+		where account = $1 and key = $2`, act.By, act.Key); errors.Is(err, pg.ErrNotFound) {
 		return false, nil
 	} else if err != nil {
 		return false, err
@@ -159,22 +161,22 @@ func (s *Store) Answered(ctx context.Context, act Act, result any) (bool, error)
 }
 
 // hold keeps classes from being changed by others until the transaction ends.
-// One that isn't there is ErrNotFound.
+// One that isn't there is pg.ErrNotFound.
 func (s *Store) hold(ctx context.Context, classes []string) error {
 	ids := slices.Clone(classes)
 	slices.Sort(ids)
 	ids = slices.Compact(ids)
 	for _, id := range ids {
-		if !ValidID(id) {
-			return ErrNotFound
+		if !pg.ValidID(id) {
+			return pg.ErrNotFound
 		}
 	}
 	var held []string
-	if err := s.all(ctx, &held, `select id from classes where id = any($1::uuid[]) order by id for no key update`, ids); err != nil {
+	if err := s.All(ctx, &held, `select id from classes where id = any($1::uuid[]) order by id for no key update`, ids); err != nil {
 		return err
 	}
 	if len(held) < len(ids) {
-		return ErrNotFound
+		return pg.ErrNotFound
 	}
 	return nil
 }
@@ -194,14 +196,14 @@ func (s *Store) log(ctx context.Context, act Act) error {
 		return fmt.Errorf("log of %s: %w", act.What, err)
 	}
 	if len(act.Classes) == 0 {
-		return s.exec(ctx, `insert into log (id, at, account, class_id, act, args)
-			values ($1, $2, $3, nullif($4, '')::uuid, $5, $6)`, NewID(), act.At, act.By, act.About, act.What, string(args))
+		return s.Exec(ctx, `insert into log (id, at, account, class_id, act, args)
+			values ($1, $2, $3, nullif($4, '')::uuid, $5, $6)`, pg.NewID(), act.At, act.By, act.About, act.What, string(args))
 	}
 	ids := make([]string, len(act.Classes))
 	for i := range ids {
-		ids[i] = NewID()
+		ids[i] = pg.NewID()
 	}
-	return s.exec(ctx, `insert into log (id, at, account, class_id, act, args) select l.id, $3, $4, l.class, $5,
+	return s.Exec(ctx, `insert into log (id, at, account, class_id, act, args) select l.id, $3, $4, l.class, $5,
 		$6::jsonb from unnest($1::uuid[], $2::uuid[]) as l(id, class)`,
 		ids, act.Classes, act.At, act.By, act.What, string(args))
 }
@@ -209,7 +211,7 @@ func (s *Store) log(ctx context.Context, act Act) error {
 // Log returns the latest entries of a class, newest first.
 func (s *Store) Log(ctx context.Context, class string, most int) ([]LogEntry, error) {
 	out := []LogEntry{}
-	return out, s.all(ctx, &out, `select at, account, class_id, act, args from log where class_id = $1 order by n desc limit $2`, class, most)
+	return out, s.All(ctx, &out, `select at, account, class_id, act, args from log where class_id = $1 order by n desc limit $2`, class, most)
 }
 
 // BadText reports that text was refused for a character no text holds: NUL.
@@ -220,10 +222,10 @@ func BadText(err error) bool {
 
 // ForgetSessions forgets the sessions that have ended by themselves.
 func (s *Store) ForgetSessions(ctx context.Context) error {
-	return s.exec(ctx, `delete from sessions where expiry < current_timestamp`)
+	return s.Exec(ctx, `delete from sessions where expiry < current_timestamp`)
 }
 
 // ForgetKeys forgets the keys used before a moment: nobody repeats them.
 func (s *Store) ForgetKeys(ctx context.Context, before time.Time) error {
-	return s.exec(ctx, `delete from keys where at < $1`, before)
+	return s.Exec(ctx, `delete from keys where at < $1`, before)
 }

@@ -6,14 +6,15 @@ import (
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/room"
+	"jollysatchel/internal/store/pg"
 )
 
 type classRow struct {
 	classes.Class
-	Plan asJSON[room.Plan] `db:"plan"`
+	Plan pg.AsJSON[room.Plan] `db:"plan"`
 }
 
-func (r classRow) plain() classes.Class {
+func (r classRow) Plain() classes.Class {
 	r.Class.Plan = r.Plan.V
 	return r.Class
 }
@@ -22,8 +23,8 @@ const classColumns = `id, code, name, period, plan, revision, wants, created_at,
 
 // InsertClass adds a class with its owner teacher.
 func (s *Store) InsertClass(ctx context.Context, c classes.Class, owner string) error {
-	if err := s.exec(ctx, `insert into classes (`+classColumns+`) values ($1, $2, $3, $4, $5, 1, 1, $6, $7, $8, $9, $10)`,
-		c.ID, c.Code, c.Name, c.Period, asJSON[room.Plan]{c.Plan}, c.CreatedAt, c.Practice, c.KeepInStep, c.HeldBy, c.OfStaff); err != nil {
+	if err := s.Exec(ctx, `insert into classes (`+classColumns+`) values ($1, $2, $3, $4, $5, 1, 1, $6, $7, $8, $9, $10)`,
+		c.ID, c.Code, c.Name, c.Period, pg.AsJSON[room.Plan]{V: c.Plan}, c.CreatedAt, c.Practice, c.KeepInStep, c.HeldBy, c.OfStaff); err != nil {
 		return err
 	}
 	return s.AddStaff(ctx, classes.Member{ClassID: c.ID, Account: owner, Role: classes.Owner})
@@ -32,58 +33,58 @@ func (s *Store) InsertClass(ctx context.Context, c classes.Class, owner string) 
 // HoldTerm has one term after the other brought in: whoever comes second sees what the first
 // made.
 func (s *Store) HoldTerm(ctx context.Context) error {
-	return s.exec(ctx, `select pg_advisory_xact_lock(hashtext('term'))`)
+	return s.Exec(ctx, `select pg_advisory_xact_lock(hashtext('term'))`)
 }
 
 // AddStaff adds a member to a class's staff.
 func (s *Store) AddStaff(ctx context.Context, m classes.Member) error {
-	return s.exec(ctx, `insert into staff (class_id, account, role) values ($1, $2, $3)
+	return s.Exec(ctx, `insert into staff (class_id, account, role) values ($1, $2, $3)
 		on conflict (class_id, account) do update set role = excluded.role`, m.ClassID, m.Account, m.Role)
 }
 
 // SaveClassName keeps what a class is called, and its period.
 func (s *Store) SaveClassName(ctx context.Context, c classes.Class) error {
-	return s.one(ctx, `update classes set code = $2, name = $3, period = $4 where id = $1`, c.ID, c.Code, c.Name, c.Period)
+	return s.One(ctx, `update classes set code = $2, name = $3, period = $4 where id = $1`, c.ID, c.Code, c.Name, c.Period)
 }
 
 // Class returns one class.
 func (s *Store) Class(ctx context.Context, id string) (classes.Class, error) {
-	if !ValidID(id) {
-		return classes.Class{}, ErrNotFound
+	if !pg.ValidID(id) {
+		return classes.Class{}, pg.ErrNotFound
 	}
-	return onePlainly[classRow](ctx, s, `select `+classColumns+` from classes where id = $1`, id)
+	return pg.OnePlainly[classRow](ctx, s.Base, `select `+classColumns+` from classes where id = $1`, id)
 }
 
 // Revision returns a class's revision.
 func (s *Store) Revision(ctx context.Context, id string) (int64, error) {
 	var n int64
-	if !ValidID(id) {
-		return 0, ErrNotFound
+	if !pg.ValidID(id) {
+		return 0, pg.ErrNotFound
 	}
-	return n, s.get(ctx, &n, `select revision from classes where id = $1`, id)
+	return n, s.Get(ctx, &n, `select revision from classes where id = $1`, id)
 }
 
 // Classes returns the classes on whose staff the account is, all of them for
 // an empty account, in the order they were made.
 func (s *Store) Classes(ctx context.Context, account string) ([]classes.Class, error) {
-	return plainly[classRow](ctx, s, `select `+classColumns+` from classes c
+	return pg.Plainly[classRow](ctx, s.Base, `select `+classColumns+` from classes c
 		where $1 = '' or exists (select 1 from staff where class_id = c.id and account = $1) order by created_at, id`, account)
 }
 
 // Taught returns the classes an account may change the roster of: as their
 // owner or a co-teacher.
 func (s *Store) Taught(ctx context.Context, account string) ([]classes.Class, error) {
-	return plainly[classRow](ctx, s, `select `+classColumns+` from classes c
+	return pg.Plainly[classRow](ctx, s.Base, `select `+classColumns+` from classes c
 		where exists (select 1 from staff where class_id = c.id and account = $1 and role <> 'assistant') order by created_at, id`, account)
 }
 
 // DeleteClass ends a class with everything the application knows of it, but for
 // the log.
 func (s *Store) DeleteClass(ctx context.Context, class string) error {
-	if err := s.exec(ctx, `delete from ledger where class_id = $1`, class); err != nil {
+	if err := s.Exec(ctx, `delete from ledger where class_id = $1`, class); err != nil {
 		return err
 	}
-	return s.one(ctx, `delete from classes where id = $1`, class)
+	return s.One(ctx, `delete from classes where id = $1`, class)
 }
 
 // HoldClass keeps a class from being changed by others until the transaction
@@ -96,7 +97,7 @@ func (s *Store) HoldClass(ctx context.Context, class string) error {
 // handout.
 func (s *Store) Untouched(ctx context.Context, class string) (bool, error) {
 	var empty bool
-	return empty, s.get(ctx, &empty, `select not exists (select 1 from rows where class_id = $1) and not exists (select 1
+	return empty, s.Get(ctx, &empty, `select not exists (select 1 from rows where class_id = $1) and not exists (select 1
 		from ledger where class_id = $1)
 		and not exists (select 1 from handouts where class_id = $1) and not exists (select 1 from runs where class_id = $1)`, class)
 }
@@ -104,56 +105,56 @@ func (s *Store) Untouched(ctx context.Context, class string) (bool, error) {
 // AnyMade reports whether anything of a purpose was made in a class.
 func (s *Store) AnyMade(ctx context.Context, class string, purpose packing.Purpose) (bool, error) {
 	var any bool
-	return any, s.get(ctx, &any, `select exists (select 1 from ledger
+	return any, s.Get(ctx, &any, `select exists (select 1 from ledger
 		where class_id = $1 and purpose = $2 and ended_at is null)`, class, string(purpose))
 }
 
 // RemoveStaff takes a member off a class's staff.
 func (s *Store) RemoveStaff(ctx context.Context, class, account string) error {
-	return s.exec(ctx, `delete from staff where class_id = $1 and account = $2 and role <> 'owner'`, class, account)
+	return s.Exec(ctx, `delete from staff where class_id = $1 and account = $2 and role <> 'owner'`, class, account)
 }
 
 // Staff returns a class's staff, the owner first.
 func (s *Store) Staff(ctx context.Context, class string) ([]classes.Member, error) {
 	out := []classes.Member{}
-	return out, s.all(ctx, &out, `select class_id, account, role from staff where class_id = $1
+	return out, s.All(ctx, &out, `select class_id, account, role from staff where class_id = $1
 		order by role <> 'owner', role <> 'teacher', account`, class)
 }
 
 // SavePlan keeps a class's room plan.
 func (s *Store) SavePlan(ctx context.Context, class string, p room.Plan) error {
-	return s.one(ctx, `update classes set plan = $2 where id = $1`, class, asJSON[room.Plan]{p})
+	return s.One(ctx, `update classes set plan = $2 where id = $1`, class, pg.AsJSON[room.Plan]{V: p})
 }
 
 // InStep returns the classes that are kept in step and in which nothing is being
 // packed or waits to be carried on.
 func (s *Store) InStep(ctx context.Context) ([]classes.Class, error) {
-	return plainly[classRow](ctx, s, `select `+classColumns+` from classes c
+	return pg.Plainly[classRow](ctx, s.Base, `select `+classColumns+` from classes c
 		where keep_in_step <> '' and not exists (select 1 from runs r where r.class_id = c.id and r.state in ('packing', 'paused')) order by id`)
 }
 
 // OwnerOfThings returns the account that owns what was made in a class.
 func (s *Store) OwnerOfThings(ctx context.Context, class string) (string, error) {
 	var account string
-	return account, s.get(ctx, &account, `select coalesce(nullif(c.held_by, ''), s.account) from classes c
+	return account, s.Get(ctx, &account, `select coalesce(nullif(c.held_by, ''), s.account) from classes c
 		join staff s on s.class_id = c.id and s.role = 'owner' where c.id = $1`, class)
 }
 
 // SetHeldBy notes which account owns what was made in a class; empty: the owner
 // teacher's.
 func (s *Store) SetHeldBy(ctx context.Context, class, account string) error {
-	return s.one(ctx, `update classes set held_by = $2 where id = $1`, class, account)
+	return s.One(ctx, `update classes set held_by = $2 where id = $1`, class, account)
 }
 
 // SetKeepInStep notes who wishes that whoever joins a class is topped up by itself.
 func (s *Store) SetKeepInStep(ctx context.Context, class, account string) error {
-	return s.one(ctx, `update classes set keep_in_step = $2 where id = $1`, class, account)
+	return s.One(ctx, `update classes set keep_in_step = $2 where id = $1`, class, account)
 }
 
 // Touch raises the class's revision and tells every program that listens.
 func (s *Store) Touch(ctx context.Context, class string) error {
-	if err := s.one(ctx, `update classes set revision = revision + 1 where id = $1`, class); err != nil {
+	if err := s.One(ctx, `update classes set revision = revision + 1 where id = $1`, class); err != nil {
 		return err
 	}
-	return s.exec(ctx, `select pg_notify('jolly', $1)`, class)
+	return s.Exec(ctx, `select pg_notify('jolly', $1)`, class)
 }

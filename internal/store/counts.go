@@ -4,7 +4,7 @@ import "context"
 
 func (s *Store) count(ctx context.Context, query, of string) (int, error) {
 	var n int
-	return n, s.get(ctx, &n, query, of)
+	return n, s.Get(ctx, &n, query, of)
 }
 
 // CountClasses returns how many classes an account owns.

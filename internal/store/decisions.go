@@ -7,12 +7,13 @@ import (
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/store/pg"
 )
 
 // Decisions returns the decisions about a class's rows.
 func (s *Store) Decisions(ctx context.Context, class string) (map[string]classes.Decision, error) {
 	var found []classes.Decision
-	if err := s.all(ctx, &found, `select d.row_id, d.decision, d.by, d.at from decisions d join rows r on r.id = d.row_id
+	if err := s.All(ctx, &found, `select d.row_id, d.decision, d.by, d.at from decisions d join rows r on r.id = d.row_id
 		where r.class_id = $1`, class); err != nil {
 		return nil, err
 	}
@@ -25,7 +26,7 @@ func (s *Store) Decisions(ctx context.Context, class string) (map[string]classes
 
 // Decide keeps a decision about a row of a class, in place of an earlier one.
 func (s *Store) Decide(ctx context.Context, class string, d classes.Decision) error {
-	return s.one(ctx, `insert into decisions (row_id, decision, by, at) select id, $3, $4, $5 from rows where class_id = $1 and id = $2
+	return s.One(ctx, `insert into decisions (row_id, decision, by, at) select id, $3, $4, $5 from rows where class_id = $1 and id = $2
 		on conflict (row_id) do update set decision = excluded.decision, by = excluded.by,
 			at = excluded.at`, class, d.RowID, d.Decision, d.By, d.At)
 }
@@ -45,7 +46,7 @@ type Former struct {
 // they left, the latest left first.
 func (s *Store) Formers(ctx context.Context, class string) (map[string]Former, error) {
 	var found []Former
-	if err := s.all(ctx, &found, `select distinct on (n.id) n.id as row_id, o.id as old_row_id, o.class_id,
+	if err := s.All(ctx, &found, `select distinct on (n.id) n.id as row_id, o.id as old_row_id, o.class_id,
 		c.name as called, l.id as entry, l.thing, n.account
 		from rows n join rows o on o.account = n.account and o.class_id <> n.class_id and o.left_at is not null
 		join classes c on c.id = o.class_id
@@ -81,7 +82,7 @@ const standing = `satchel_requests q join rows o on o.id = q.old_row_id and o.le
 // ask for one satchel, who did so first.
 func (s *Store) SatchelRequests(ctx context.Context, class string) (map[string]SatchelRequest, error) {
 	var found []SatchelRequest
-	err := s.all(ctx, &found, `select q.row_id, n.class_id, c.name as called, q.old_row_id, q.entry, q.asked_by, q.at
+	err := s.All(ctx, &found, `select q.row_id, n.class_id, c.name as called, q.old_row_id, q.entry, q.asked_by, q.at
 		from `+standing+` join classes c on c.id = n.class_id where o.class_id = $1 order by q.at desc, q.row_id`, class)
 	out := make(map[string]SatchelRequest, len(found))
 	for _, q := range found {
@@ -92,33 +93,33 @@ func (s *Store) SatchelRequests(ctx context.Context, class string) (map[string]S
 
 // AskForSatchel keeps a request, in place of an earlier one for the same row.
 func (s *Store) AskForSatchel(ctx context.Context, q SatchelRequest) error {
-	return s.exec(ctx, `insert into satchel_requests (row_id, old_row_id, entry, asked_by, at) values ($1, $2, $3, $4, $5)
+	return s.Exec(ctx, `insert into satchel_requests (row_id, old_row_id, entry, asked_by, at) values ($1, $2, $3, $4, $5)
 		on conflict (row_id) do update set old_row_id = excluded.old_row_id, entry = excluded.entry,
 			asked_by = excluded.asked_by, at = excluded.at`, q.Row, q.OldRow, q.Entry, q.AskedBy, q.At)
 }
 
 // DropSatchelRequest forgets what was asked for a row.
 func (s *Store) DropSatchelRequest(ctx context.Context, row string) error {
-	return s.exec(ctx, `delete from satchel_requests where row_id = $1`, row)
+	return s.Exec(ctx, `delete from satchel_requests where row_id = $1`, row)
 }
 
 // Adopt makes the entry of a satchel, and those of its pockets, another class's: the
 // things stay, only what they are for changes. Pockets that have no place there end.
 func (s *Store) Adopt(ctx context.Context, to packing.Key, b packing.Bringing, putIn string, at time.Time) error {
-	if err := s.one(ctx, `update ledger set class_id = $2, key = $3, row_id = $4,
+	if err := s.One(ctx, `update ledger set class_id = $2, key = $3, row_id = $4,
 		generation = 1 + coalesce((select max(generation) from ledger where key = $3), 0), spot = '', put_in = $5
 			where id = $1`, b.Entry, to.Class, to.String(), to.Whom.Row, putIn); err != nil {
 		return err
 	}
 	for entry, pocket := range b.Pockets {
 		if pocket == "" {
-			if err := s.exec(ctx, `update ledger set ended_at = $2 where id = $1`, entry, at); err != nil {
+			if err := s.Exec(ctx, `update ledger set ended_at = $2 where id = $1`, entry, at); err != nil {
 				return err
 			}
 			continue
 		}
 		key := packing.Key{Class: to.Class, What: packing.What{Purpose: packing.Pocket, ID: pocket}, Whom: to.Whom}
-		if err := s.exec(ctx, `update ledger set class_id = $2, key = $3, row_id = $4,
+		if err := s.Exec(ctx, `update ledger set class_id = $2, key = $3, row_id = $4,
 			generation = 1 + coalesce((select max(generation) from ledger where key = $3), 0), spot = ''
 				where id = $1`, entry, to.Class, key.String(), to.Whom.Row); err != nil {
 			return err
@@ -133,7 +134,7 @@ func (s *Store) FinishBring(ctx context.Context, st ledger.Step, putIn string, a
 	b := st.Change.Bring
 	return s.Tx(ctx, func(tx *Store) error {
 		var from string
-		if err := tx.get(ctx, &from, `select class_id from ledger where id = $1`, b.Entry); err != nil {
+		if err := tx.Get(ctx, &from, `select class_id from ledger where id = $1`, b.Entry); err != nil {
 			return err
 		}
 		if err := tx.hold(ctx, []string{from, st.Key.Class}); err != nil {
@@ -143,11 +144,11 @@ func (s *Store) FinishBring(ctx context.Context, st ledger.Step, putIn string, a
 			if err := tx.Adopt(ctx, st.Key, *b, putIn, at); err != nil {
 				return err
 			}
-			if err := tx.exec(ctx, `delete from observed where thing = $1`, b.Thing); err != nil {
+			if err := tx.Exec(ctx, `delete from observed where thing = $1`, b.Thing); err != nil {
 				return err
 			}
 		}
-		if err := tx.exec(ctx, finish, st.RunID, st.Seq, packing.Packed, asJSON[*packing.Reason]{}, at); err != nil {
+		if err := tx.Exec(ctx, finish, st.RunID, st.Seq, packing.Packed, pg.AsJSON[*packing.Reason]{}, at); err != nil {
 			return err
 		}
 		if err := tx.Touch(ctx, from); err != nil {

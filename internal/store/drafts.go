@@ -6,35 +6,36 @@ import (
 	"encoding/gob"
 	"errors"
 	"slices"
-	"sync"
 	"time"
 
 	"jollysatchel/internal/core/draft"
 	"jollysatchel/internal/core/roster"
+	"jollysatchel/internal/store/pg"
+	"jollysatchel/internal/store/sheets"
 )
 
 // HoldDraft keeps a class's draft from being changed by others until the
 // transaction ends. Where classes are held too, they are held before.
 func (s *Store) HoldDraft(ctx context.Context, class string) error {
-	return s.exec(ctx, `select pg_advisory_xact_lock(hashtextextended('draft ' || $1, 0))`, class)
+	return s.Exec(ctx, `select pg_advisory_xact_lock(hashtextextended('draft ' || $1, 0))`, class)
 }
 
 // PutDraft keeps a list in place of the one the class had. original is what a
 // text was read from, where that can be done in several ways.
 func (s *Store) PutDraft(ctx context.Context, d draft.Draft, original []byte) error {
-	if err := s.exec(ctx, `delete from drafts where class_id = $1`, d.ClassID); err != nil {
+	if err := s.Exec(ctx, `delete from drafts where class_id = $1`, d.ClassID); err != nil {
 		return err
 	}
-	if err := s.exec(ctx, `insert into drafts (id, class_id, revision, source, settings, original, changed_at)
+	if err := s.Exec(ctx, `insert into drafts (id, class_id, revision, source, settings, original, changed_at)
 		values ($1, $2, 1, $3, $4, $5, $6)`,
-		d.ID, d.ClassID, d.Source, asJSON[draft.Settings]{d.Settings}, original, d.ChangedAt); err != nil {
+		d.ID, d.ClassID, d.Source, pg.AsJSON[draft.Settings]{V: d.Settings}, original, d.ChangedAt); err != nil {
 		return err
 	}
 	if err := s.putSheets(ctx, d); err != nil {
 		return err
 	}
 	for _, sheet := range d.Sheets { // looked at next, and they never change; should this fail yet, nobody asks for them
-		s.sheets.put(sheetKey{d.ID, sheet.Name, d.Settings.Encoding}, sheet.Rows)
+		s.sheets.Put(sheets.Key{Draft: d.ID, Sheet: sheet.Name, Encoding: d.Settings.Encoding}, sheet.Rows)
 	}
 	return nil
 }
@@ -45,8 +46,8 @@ func (s *Store) putSheets(ctx context.Context, d draft.Draft) error {
 		if err := gob.NewEncoder(&b).Encode(sheet.Rows); err != nil {
 			return err
 		}
-		if err := s.exec(ctx, `insert into draft_sheets (draft_id, n, name, hidden, hidden_columns, rows) values ($1, $2, $3, $4, $5, $6)`,
-			d.ID, n, sheet.Name, sheet.Hidden, asJSON[[]int]{sheet.HiddenColumns}, b.Bytes()); err != nil {
+		if err := s.Exec(ctx, `insert into draft_sheets (draft_id, n, name, hidden, hidden_columns, rows) values ($1, $2, $3, $4, $5, $6)`,
+			d.ID, n, sheet.Name, sheet.Hidden, pg.AsJSON[[]int]{V: sheet.HiddenColumns}, b.Bytes()); err != nil {
 			return err
 		}
 	}
@@ -55,32 +56,32 @@ func (s *Store) putSheets(ctx context.Context, d draft.Draft) error {
 
 // Draft returns a class's draft without its rows.
 func (s *Store) Draft(ctx context.Context, class string) (draft.Draft, error) {
-	if !ValidID(class) {
-		return draft.Draft{}, ErrNotFound
+	if !pg.ValidID(class) {
+		return draft.Draft{}, pg.ErrNotFound
 	}
 	var d struct {
-		ID        string                 `db:"id"`
-		Revision  int64                  `db:"revision"`
-		Source    string                 `db:"source"`
-		Settings  asJSON[draft.Settings] `db:"settings"`
-		Ambiguous bool                   `db:"ambiguous"`
-		ChangedAt time.Time              `db:"changed_at"`
+		ID        string                    `db:"id"`
+		Revision  int64                     `db:"revision"`
+		Source    string                    `db:"source"`
+		Settings  pg.AsJSON[draft.Settings] `db:"settings"`
+		Ambiguous bool                      `db:"ambiguous"`
+		ChangedAt time.Time                 `db:"changed_at"`
 	}
-	if err := s.get(ctx, &d, `select id, revision, source, settings, original is not null as ambiguous, changed_at
+	if err := s.Get(ctx, &d, `select id, revision, source, settings, original is not null as ambiguous, changed_at
 		from drafts where class_id = $1`, class); err != nil {
 		return draft.Draft{}, err
 	}
 	out := draft.Draft{ID: d.ID, ClassID: class, Revision: d.Revision, Source: d.Source, Settings: d.Settings.V,
 		Ambiguous: d.Ambiguous, ChangedAt: d.ChangedAt.UTC()}
-	var sheets []struct {
-		Name          string        `db:"name"`
-		Hidden        bool          `db:"hidden"`
-		HiddenColumns asJSON[[]int] `db:"hidden_columns"`
+	var found []struct {
+		Name          string           `db:"name"`
+		Hidden        bool             `db:"hidden"`
+		HiddenColumns pg.AsJSON[[]int] `db:"hidden_columns"`
 	}
-	if err := s.all(ctx, &sheets, `select name, hidden, hidden_columns from draft_sheets where draft_id = $1 order by n`, d.ID); err != nil {
+	if err := s.All(ctx, &found, `select name, hidden, hidden_columns from draft_sheets where draft_id = $1 order by n`, d.ID); err != nil {
 		return draft.Draft{}, err
 	}
-	for _, sh := range sheets {
+	for _, sh := range found {
 		out.Sheets = append(out.Sheets, draft.Sheet{Name: sh.Name, Hidden: sh.Hidden, HiddenColumns: sh.HiddenColumns.V})
 	}
 	return out, nil
@@ -89,22 +90,22 @@ func (s *Store) Draft(ctx context.Context, class string) (draft.Draft, error) {
 // HasDraft reports whether a list waits in a class.
 func (s *Store) HasDraft(ctx context.Context, class string) (bool, error) {
 	var there bool
-	return there, s.get(ctx, &there, `select exists (select 1 from drafts where class_id = $1)`, class)
+	return there, s.Get(ctx, &there, `select exists (select 1 from drafts where class_id = $1)`, class)
 }
 
 // DraftOriginal returns what an ambiguous draft was read from.
 func (s *Store) DraftOriginal(ctx context.Context, draft string) ([]byte, error) {
 	var b []byte
-	return b, s.get(ctx, &b, `select original from drafts where id = $1 and original is not null`, draft)
+	return b, s.Get(ctx, &b, `select original from drafts where id = $1 and original is not null`, draft)
 }
 
 // RereadDraft puts other rows in place of a draft's: the same list, its letters
 // read in another way. What was corrected in its cells is kept.
 func (s *Store) RereadDraft(ctx context.Context, d draft.Draft) error {
-	if err := s.exec(ctx, `delete from draft_sheets where draft_id = $1`, d.ID); err != nil {
+	if err := s.Exec(ctx, `delete from draft_sheets where draft_id = $1`, d.ID); err != nil {
 		return err
 	}
-	s.sheets.forget(d.ID)
+	s.sheets.Forget(d.ID)
 	return s.putSheets(ctx, d)
 }
 
@@ -116,7 +117,7 @@ func (s *Store) DraftRows(ctx context.Context, d draft.Draft) ([]roster.Row, err
 		return nil, err
 	}
 	var cells []draft.Cell
-	if err := s.all(ctx, &cells, `select line, field, value from draft_cells
+	if err := s.All(ctx, &cells, `select line, field, value from draft_cells
 		where draft_id = $1 and sheet = $2`, d.ID, d.Settings.Sheet); err != nil || len(cells) == 0 {
 		return rows, err
 	}
@@ -145,13 +146,13 @@ func (s *Store) DraftRows(ctx context.Context, d draft.Draft) ([]roster.Row, err
 }
 
 func (s *Store) sheetRows(ctx context.Context, d draft.Draft) ([]roster.Row, error) {
-	key := sheetKey{d.ID, d.Settings.Sheet, d.Settings.Encoding}
-	if rows, ok := s.sheets.get(key); ok {
+	key := sheets.Key{Draft: d.ID, Sheet: d.Settings.Sheet, Encoding: d.Settings.Encoding}
+	if rows, ok := s.sheets.Get(key); ok {
 		return rows, nil
 	}
 	var b []byte
-	if err := s.get(ctx, &b, `select rows from draft_sheets where draft_id = $1 and name = $2`, d.ID, d.Settings.Sheet); err != nil {
-		if errors.Is(err, ErrNotFound) {
+	if err := s.Get(ctx, &b, `select rows from draft_sheets where draft_id = $1 and name = $2`, d.ID, d.Settings.Sheet); err != nil {
+		if errors.Is(err, pg.ErrNotFound) {
 			return nil, nil
 		}
 		return nil, err
@@ -160,13 +161,13 @@ func (s *Store) sheetRows(ctx context.Context, d draft.Draft) ([]roster.Row, err
 	if err := gob.NewDecoder(bytes.NewReader(b)).Decode(&rows); err != nil {
 		return nil, err
 	}
-	s.sheets.put(key, rows)
+	s.sheets.Put(key, rows)
 	return rows, nil
 }
 
 // SetDraftCell keeps a corrected cell.
 func (s *Store) SetDraftCell(ctx context.Context, d draft.Draft, c draft.Cell) error {
-	return s.exec(ctx, `insert into draft_cells (draft_id, sheet, line, field, value) values ($1, $2, $3, $4, $5)
+	return s.Exec(ctx, `insert into draft_cells (draft_id, sheet, line, field, value) values ($1, $2, $3, $4, $5)
 		on conflict (draft_id, sheet, line, field) do update set value = excluded.value`,
 		d.ID, d.Settings.Sheet, c.Line, c.Field, c.Value)
 }
@@ -174,63 +175,11 @@ func (s *Store) SetDraftCell(ctx context.Context, d draft.Draft, c draft.Cell) e
 // SaveDraft keeps what was answered about a draft and returns its new revision.
 func (s *Store) SaveDraft(ctx context.Context, d draft.Draft) (int64, error) {
 	var revision int64
-	return revision, s.get(ctx, &revision, `update drafts set settings = $2, changed_at = $3, revision = revision + 1
-		where id = $1 returning revision`, d.ID, asJSON[draft.Settings]{d.Settings}, d.ChangedAt)
+	return revision, s.Get(ctx, &revision, `update drafts set settings = $2, changed_at = $3, revision = revision + 1
+		where id = $1 returning revision`, d.ID, pg.AsJSON[draft.Settings]{V: d.Settings}, d.ChangedAt)
 }
 
 // DeleteDraft forgets a draft by its id.
 func (s *Store) DeleteDraft(ctx context.Context, draft string) error {
-	return s.one(ctx, `delete from drafts where id = $1`, draft)
-}
-
-// A sheetCache keeps the rows of the sheets that were looked at last, as they
-// came: they never change, and a long list takes long to decode.
-type sheetCache struct {
-	mu    sync.Mutex
-	rows  map[sheetKey][]roster.Row
-	order []sheetKey // the latest last
-	total int
-}
-
-type sheetKey struct{ draft, sheet, encoding string }
-
-// cachedRows bounds what the cache holds.
-const cachedRows = 400_000
-
-func (c *sheetCache) get(k sheetKey) ([]roster.Row, bool) {
-	c.mu.Lock()
-	defer c.mu.Unlock()
-	rows, ok := c.rows[k]
-	if ok {
-		c.order = append(slices.DeleteFunc(c.order, func(o sheetKey) bool { return o == k }), k)
-	}
-	return rows, ok
-}
-
-func (c *sheetCache) put(k sheetKey, rows []roster.Row) {
-	c.mu.Lock()
-	defer c.mu.Unlock()
-	if _, there := c.rows[k]; there || len(rows) > cachedRows {
-		return
-	}
-	c.rows[k], c.total, c.order = rows, c.total+len(rows), append(c.order, k)
-	for c.total > cachedRows {
-		c.drop(c.order[0])
-	}
-}
-
-func (c *sheetCache) forget(draft string) {
-	c.mu.Lock()
-	defer c.mu.Unlock()
-	for _, k := range slices.Clone(c.order) {
-		if k.draft == draft {
-			c.drop(k)
-		}
-	}
-}
-
-func (c *sheetCache) drop(k sheetKey) {
-	c.total -= len(c.rows[k])
-	delete(c.rows, k)
-	c.order = slices.DeleteFunc(c.order, func(o sheetKey) bool { return o == k })
+	return s.One(ctx, `delete from drafts where id = $1`, draft)
 }

@@ -13,6 +13,7 @@ import (
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/store/pg"
 )
 
 const finish = `update steps set state = $3, reason = nullif($4::jsonb, 'null'), done_at = $5, lease_until = null
@@ -24,12 +25,12 @@ const finish = `update steps set state = $3, reason = nullif($4::jsonb, 'null'),
 // tells.
 func (s *Store) FinishStep(ctx context.Context, st ledger.Step, e *ledger.Entry, state packing.StepState,
 	reason *packing.Reason, at time.Time) (unsure bool, err error) {
-	why := asJSON[*packing.Reason]{reason}
+	why := pg.AsJSON[*packing.Reason]{V: reason}
 	if e == nil {
-		return false, s.exec(ctx, finish, st.RunID, st.Seq, state, why, at)
+		return false, s.Exec(ctx, finish, st.RunID, st.Seq, state, why, at)
 	}
 	if e.Generation > 1 {
-		if err := s.exec(ctx, `update ledger set ended_at = $3
+		if err := s.Exec(ctx, `update ledger set ended_at = $3
 			where key = $1 and generation < $2 and ended_at is null`, e.Key.String(), e.Generation, at); err != nil {
 			return false, err
 		}
@@ -42,7 +43,7 @@ func (s *Store) FinishStep(ctx context.Context, st ledger.Step, e *ledger.Entry,
 		e.Pointers = map[string]string{}
 	}
 	enter := func() error {
-		return s.get(ctx, &unsure, `with old as (select granted from ledger where key = $8 and ended_at is null), entered as (
+		return s.Get(ctx, &unsure, `with old as (select granted from ledger where key = $8 and ended_at is null), entered as (
 		insert into ledger (id, class_id, key, generation, purpose, row_id, team_id, handout_id, thing, link, name, spot,
 			put_in, granted, pointers, run_id, made_at, shared_at, given_sha)
 		values ($6, $7, $8, $9, $10, nullif($11, '')::uuid, nullif($12, '')::uuid, nullif($13, '')::uuid, $14, $15, $16,
@@ -59,18 +60,18 @@ func (s *Store) FinishStep(ctx context.Context, st ledger.Step, e *ledger.Entry,
 			where o.thing = b.thing) `+finish+` returning coalesce((select asked > $21 from before), false)`,
 			st.RunID, st.Seq, state, why, at, e.ID, k.Class, k.String(), e.Generation, string(k.What.Purpose), k.Whom.Row,
 			k.Whom.Team, k.Handout(), e.Thing, e.Link, e.Name,
-			asJSON[map[string]access.Level]{e.Granted}, asJSON[map[string]string]{e.Pointers}, e.MadeAt,
+			pg.AsJSON[map[string]access.Level]{V: e.Granted}, pg.AsJSON[map[string]string]{V: e.Pointers}, e.MadeAt,
 			sql.NullTime{Time: e.SharedAt, Valid: e.Shared()}, st.Asking, e.Spot, e.PutIn, append([]string{}, e.Unpointed...), e.GivenSHA)
 	}
 	err = enter()
 	// Two runs that make one thing in one moment may meet at its id before they meet
 	// at its key, and only the key's conflict is resolved: the one that is second
 	// finds the first one's entry when it asks again.
-	var pg *pgconn.PgError
-	if errors.As(err, &pg) && pg.Code == pgerrcode.UniqueViolation && pg.ConstraintName == "ledger_thing_key" {
+	var refused *pgconn.PgError
+	if errors.As(err, &refused) && refused.Code == pgerrcode.UniqueViolation && refused.ConstraintName == "ledger_thing_key" {
 		err = enter()
 	}
-	if errors.Is(err, ErrNotFound) { // another ended it
+	if errors.Is(err, pg.ErrNotFound) { // another ended it
 		err = nil
 	}
 	return unsure, err
@@ -93,7 +94,8 @@ func (s *Store) FinishChange(ctx context.Context, st ledger.Step, e ledger.Entry
 		set, seen, args = `granted = granted - $7::text, pointers = pointers - $9::text[]`, `grants = grants - $7::text`,
 			[]any{st.Account, append([]string{}, e.Unpointed...)}
 	case packing.Lower:
-		set, args = `granted = granted || $7::jsonb`, []any{asJSON[map[string]access.Level]{map[string]access.Level{st.Account: st.Change.Level}}}
+		set, args = `granted = granted || $7::jsonb`,
+			[]any{pg.AsJSON[map[string]access.Level]{V: map[string]access.Level{st.Account: st.Change.Level}}}
 		seen = fmt.Sprintf(`grants = grants || $7::jsonb, stands_alone = stands_alone or %t`, st.Wanted.Rule.StandsAlone)
 	case packing.Renew:
 		set, seen, args = `given_version = $7, given_sha = $9, renewed_at = $5`, `name = name`, []any{e.Given, e.GivenSHA}
@@ -121,12 +123,12 @@ func (s *Store) FinishChange(ctx context.Context, st ledger.Step, e ledger.Entry
 			values ($6, $%d, $%d, $1, $5)), `, len(args)+8, len(args)+9)
 		args = append(args, st.Account, int(level))
 	}
-	args = append([]any{st.RunID, st.Seq, packing.Packed, asJSON[*packing.Reason]{}, at, e.ID, args[0], st.Asking}, args[1:]...)
-	err = s.get(ctx, &unsure, `with noted as (update ledger set `+set+` where id = $6 returning thing), `+given+`
+	args = append([]any{st.RunID, st.Seq, packing.Packed, pg.AsJSON[*packing.Reason]{}, at, e.ID, args[0], st.Asking}, args[1:]...)
+	err = s.Get(ctx, &unsure, `with noted as (update ledger set `+set+` where id = $6 returning thing), `+given+`
 		before as materialized (select o.thing, o.asked from observed o join noted n on n.thing = o.thing for update of o),
 		seen as (update observed o set `+seen+`, asked = nextval('askings') from before b
 			where o.thing = b.thing) `+finish+` returning coalesce((select asked > $8 from before), false)`, args...)
-	if errors.Is(err, ErrNotFound) { // another ended it
+	if errors.Is(err, pg.ErrNotFound) { // another ended it
 		err = nil
 	}
 	return unsure, err

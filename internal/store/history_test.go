@@ -11,21 +11,22 @@ import (
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/store/pg"
 )
 
 // Acts are found newest first, one for each class they touched, and end once.
 func TestHistory(t *testing.T) {
 	s := open(t)
 	a, b := class(t, s), class(t, s)
-	batch := store.NewID()
+	batch := pg.NewID()
 	at := time.Date(2026, 11, 25, 9, 0, 0, 0, time.UTC)
-	change := []lists.RowChange{{Row: store.NewID(),
+	change := []lists.RowChange{{Row: pg.NewID(),
 		After: &lists.State{Record: record.Record{Family: "Dube", Extra: map[string]string{"Boat": "red"}}}}}
 	for i, e := range []store.HistoryEntry{
-		{ClassID: a, Batch: store.NewID(), At: at.Add(-time.Hour), Kind: "edit"},
+		{ClassID: a, Batch: pg.NewID(), At: at.Add(-time.Hour), Kind: "edit"},
 		{ClassID: a, Batch: batch, At: at, Kind: "list", Source: "list.csv", Changes: change}, {ClassID: b, Batch: batch, At: at, Kind: "list"},
 	} {
-		e.ID, e.Account = store.NewID(), "oduya"
+		e.ID, e.Account = pg.NewID(), "oduya"
 		if err := s.InsertHistory(ctx, e); err != nil {
 			t.Fatal(i, err)
 		}
@@ -59,7 +60,7 @@ func TestHistory(t *testing.T) {
 	act := store.Act{By: "oduya", What: "packed", Classes: []string{a}, At: at.Add(-time.Hour)}
 	for range 2 {
 		if err := s.Change(ctx, act, nil, func(tx *store.Store) error {
-			return tx.InsertRun(ctx, ledger.Run{ID: store.NewID(), ClassID: a, State: ledger.RunDone, StartedBy: "oduya", StartedAt: act.At}, nil)
+			return tx.InsertRun(ctx, ledger.Run{ID: pg.NewID(), ClassID: a, State: ledger.RunDone, StartedBy: "oduya", StartedAt: act.At}, nil)
 		}); err != nil {
 			t.Fatal(err)
 		}
@@ -67,7 +68,7 @@ func TestHistory(t *testing.T) {
 	if packed, err := s.PackedSince(ctx, h[0].ID); err != nil || !packed {
 		t.Errorf("packed since: %v, %v", packed, err)
 	}
-	late := store.HistoryEntry{ID: store.NewID(), ClassID: a, Batch: store.NewID(), At: at.Add(-2 * time.Hour), Account: "oduya", Kind: "edit"}
+	late := store.HistoryEntry{ID: pg.NewID(), ClassID: a, Batch: pg.NewID(), At: at.Add(-2 * time.Hour), Account: "oduya", Kind: "edit"}
 	if err := s.InsertHistory(ctx, late); err != nil {
 		t.Fatal(err)
 	}

@@ -10,6 +10,7 @@ import (
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/progress"
+	"jollysatchel/internal/store/pg"
 )
 
 const entryColumns = `id, key, generation, thing, link, name, spot, put_in, granted, pointers, run_id,
@@ -38,8 +39,8 @@ type entryRow struct {
 
 func (r entryRow) entry(granted levels) (ledger.Entry, error) {
 	e := ledger.Entry{ID: r.ID, Generation: r.Generation, Thing: r.Thing, Link: r.Link, Name: r.Name, Spot: r.Spot,
-		PutIn: r.PutIn, RunID: r.RunID, GivenSHA: r.GivenSHA, Given: r.Given, RenewedAt: orZero(r.RenewedAt),
-		MadeAt: r.MadeAt.UTC(), SharedAt: orZero(r.SharedAt), EndedAt: orZero(r.EndedAt), Bound: ledger.Bound(r.Bound)}
+		PutIn: r.PutIn, RunID: r.RunID, GivenSHA: r.GivenSHA, Given: r.Given, RenewedAt: pg.OrZero(r.RenewedAt),
+		MadeAt: r.MadeAt.UTC(), SharedAt: pg.OrZero(r.SharedAt), EndedAt: pg.OrZero(r.EndedAt), Bound: ledger.Bound(r.Bound)}
 	var err error
 	if e.Key, err = packing.ParseKey(r.Key); err != nil {
 		return e, err
@@ -64,7 +65,7 @@ const ofHandout = `class_id = $1 and ended_at is null and (handout_id is null or
 
 // orNoHandout is a handout's id as ofHandout takes it: of what is none, the room alone is left.
 func orNoHandout(id string) *string {
-	if !ValidID(id) {
+	if !pg.ValidID(id) {
 		return nil
 	}
 	return &id
@@ -111,7 +112,7 @@ func (s *Store) EntriesByKey(ctx context.Context, keys []packing.Key) (map[packi
 
 func (s *Store) entries(ctx context.Context, where string, args ...any) ([]ledger.Entry, error) {
 	var rows []entryRow
-	if err := s.all(ctx, &rows, `select `+entryColumns+` from ledger where `+where, args...); err != nil {
+	if err := s.All(ctx, &rows, `select `+entryColumns+` from ledger where `+where, args...); err != nil {
 		return nil, err
 	}
 	out := make([]ledger.Entry, len(rows))
@@ -132,7 +133,7 @@ func (s *Store) Generations(ctx context.Context, class string) (map[packing.Key]
 		Key string `db:"key"`
 		N   int    `db:"n"`
 	}
-	if err := s.all(ctx, &rows, `select key, max(generation) as n from ledger
+	if err := s.All(ctx, &rows, `select key, max(generation) as n from ledger
 		where class_id = $1 and ended_at is not null group by key`, class); err != nil {
 		return nil, err
 	}
@@ -149,7 +150,7 @@ func (s *Store) Generations(ctx context.Context, class string) (map[packing.Key]
 
 func (s *Store) entry(ctx context.Context, where string, arg any) (ledger.Entry, error) {
 	var r entryRow
-	if err := s.get(ctx, &r, `select `+entryColumns+` from ledger where `+where, arg); err != nil {
+	if err := s.Get(ctx, &r, `select `+entryColumns+` from ledger where `+where, arg); err != nil {
 		return ledger.Entry{}, err
 	}
 	return r.entry(levels{})
@@ -162,13 +163,13 @@ func (s *Store) EntryByKey(ctx context.Context, key packing.Key) (ledger.Entry, 
 
 // SaveWork notes how far a copy has come and, for its day, the words there are.
 func (s *Store) SaveWork(ctx context.Context, w ledger.Work, day string) error {
-	if err := s.exec(ctx, `insert into work (thing, version, begun, added, removed, uncounted) values ($1, $2, $3, $4, $5, $6)
+	if err := s.Exec(ctx, `insert into work (thing, version, begun, added, removed, uncounted) values ($1, $2, $3, $4, $5, $6)
 		on conflict (thing) do update set version = excluded.version, begun = excluded.begun, added = excluded.added,
 			removed = excluded.removed, uncounted = excluded.uncounted where work.version <= excluded.version`,
 		w.Thing, w.Version, w.Begun, w.Added, w.Removed, w.Uncounted); err != nil || w.Uncounted {
 		return err
 	}
-	return s.exec(ctx, `insert into work_days (thing, day, added) values ($1, $2, $3) on conflict (thing, day) do update
+	return s.Exec(ctx, `insert into work_days (thing, day, added) values ($1, $2, $3) on conflict (thing, day) do update
 		set added = excluded.added`, w.Thing, day, w.Added)
 }
 
@@ -189,7 +190,7 @@ func (s *Store) WorksOf(ctx context.Context, class, row string, teams []string) 
 
 func (s *Store) works(ctx context.Context, where string, args ...any) (map[string]ledger.Work, error) {
 	var ws []ledger.Work
-	if err := s.all(ctx, &ws, `select w.thing, w.version, w.begun, w.added, w.removed, w.uncounted from work w
+	if err := s.All(ctx, &ws, `select w.thing, w.version, w.begun, w.added, w.removed, w.uncounted from work w
 		join ledger l on l.thing = w.thing where `+where, args...); err != nil {
 		return nil, err
 	}
@@ -208,7 +209,7 @@ func (s *Store) WorkDays(ctx context.Context, class string, first time.Time) (ma
 		Day   time.Time `db:"day"`
 		Added int       `db:"added"`
 	}
-	if err := s.all(ctx, &rows, `
+	if err := s.All(ctx, &rows, `
 		select d.thing, d.day, d.added from ledger l join work_days d on d.thing = l.thing
 		where l.class_id = $1 and l.ended_at is null
 			and d.day >= coalesce((select max(day) from work_days b where b.thing = l.thing and b.day < $2::date), '-infinity')
@@ -225,14 +226,14 @@ func (s *Store) WorkDays(ctx context.Context, class string, first time.Time) (ma
 // NoteOpening keeps when whom a thing of the ledger was made for, one of several too,
 // opened it first; of others nothing is kept. It returns the thing's class, and whether that was now.
 func (s *Store) NoteOpening(ctx context.Context, thing, account string, at time.Time) (class string, fresh bool, err error) {
-	err = s.get(ctx, &class, `with opened as (
+	err = s.Get(ctx, &class, `with opened as (
 			insert into openings (thing, account, first_at) select l.thing, r.account, $3 from ledger l
 			join rows r on r.account = $2 and (r.id = l.row_id or l.row_id is null and l.purpose = 'copy'
 				and r.class_id = l.class_id and l.granted ? $2)
 			where l.thing = $1
 			on conflict do nothing returning thing)
 		select l.class_id from opened join ledger l on l.thing = opened.thing`, thing, account, at)
-	if errors.Is(err, ErrNotFound) {
+	if errors.Is(err, pg.ErrNotFound) {
 		return "", false, nil
 	}
 	return class, err == nil, err
@@ -241,7 +242,7 @@ func (s *Store) NoteOpening(ctx context.Context, thing, account string, at time.
 // OpenedBy says which of some things an account opened that was made for it.
 func (s *Store) OpenedBy(ctx context.Context, account string, things []string) (map[string]bool, error) {
 	var found []string
-	err := s.all(ctx, &found, `select thing from openings where account = $1 and thing = any($2)`, account, things)
+	err := s.All(ctx, &found, `select thing from openings where account = $1 and thing = any($2)`, account, things)
 	out := make(map[string]bool, len(found))
 	for _, thing := range found {
 		out[thing] = true
@@ -257,7 +258,7 @@ func (s *Store) Openings(ctx context.Context, class string) (map[ledger.Opening]
 		Account string    `db:"account"`
 		At      time.Time `db:"first_at"`
 	}
-	if err := s.all(ctx, &rows, `select o.thing, o.account, o.first_at from openings o join ledger l on l.thing = o.thing
+	if err := s.All(ctx, &rows, `select o.thing, o.account, o.first_at from openings o join ledger l on l.thing = o.thing
 		where l.class_id = $1 and l.ended_at is null`, class); err != nil {
 		return nil, err
 	}

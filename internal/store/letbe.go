@@ -11,7 +11,7 @@ import (
 // whatever became of them.
 func (s *Store) LetBe(ctx context.Context, class string) (map[packing.Key]bool, error) {
 	var keys []string
-	if err := s.all(ctx, &keys, `select key from let_be where class_id = $1`, class); err != nil {
+	if err := s.All(ctx, &keys, `select key from let_be where class_id = $1`, class); err != nil {
 		return nil, err
 	}
 	out := make(map[packing.Key]bool, len(keys))
@@ -28,8 +28,8 @@ func (s *Store) LetBe(ctx context.Context, class string) (map[packing.Key]bool, 
 // SetLetBe notes that what became of a thing of the class is left, or asked about again.
 func (s *Store) SetLetBe(ctx context.Context, class string, key packing.Key, be bool, by string, at time.Time) error {
 	if !be {
-		return s.exec(ctx, `delete from let_be where class_id = $1 and key = $2`, class, key.String())
+		return s.Exec(ctx, `delete from let_be where class_id = $1 and key = $2`, class, key.String())
 	}
-	return s.exec(ctx, `insert into let_be (class_id, key, by, at) values ($1, $2, $3, $4)
+	return s.Exec(ctx, `insert into let_be (class_id, key, by, at) values ($1, $2, $3, $4)
 		on conflict do nothing`, class, key.String(), by, at)
 }

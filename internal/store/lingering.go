@@ -16,7 +16,7 @@ func (s *Store) Lingering(ctx context.Context, class string) (map[string][]strin
 		of, args = ` and l.class_id = $1`, []any{class}
 	}
 	var all []given
-	err := s.all(ctx, &all, `
+	err := s.All(ctx, &all, `
 		select l.class_id, l.key, g.account from ledger l cross join lateral jsonb_object_keys(l.granted) g(account)
 		where l.ended_at is null and (l.row_id is null and (l.handout_id is null or l.purpose = 'copy')
 		    or l.row_id is not null and l.purpose = 'copy' and exists (select 1 from handouts h
@@ -33,7 +33,7 @@ func (s *Store) Lingering(ctx context.Context, class string) (map[string][]strin
 		classes = append(classes, g.Class)
 	}
 	var waiting []given
-	if err := s.all(ctx, &waiting, `select ru.class_id, st.key, st.account from runs ru join steps st on st.run_id = ru.id
+	if err := s.All(ctx, &waiting, `select ru.class_id, st.key, st.account from runs ru join steps st on st.run_id = ru.id
 		where ru.class_id = any($1::uuid[]) and ru.state <> 'stopped' and st.act = 'take'
 			and st.state in ('waiting', 'stuck')`, classes); err != nil {
 		return nil, err

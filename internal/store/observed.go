@@ -9,6 +9,7 @@ import (
 
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/ledger"
+	"jollysatchel/internal/store/pg"
 )
 
 // A Concern is a thing of the ledger somebody wants to know the state of, and the
@@ -26,7 +27,7 @@ const concerns = `select l.thing, l.class_id, coalesce(nullif(c.held_by, ''), s.
 // changed, and the satchels in which something did.
 func (s *Store) ConcernsOf(ctx context.Context, changed, above []string) ([]Concern, error) {
 	out := []Concern{}
-	return out, s.all(ctx, &out, concerns+`(l.thing = any($1) or l.thing = any($2) and l.purpose = 'satchel')
+	return out, s.All(ctx, &out, concerns+`(l.thing = any($1) or l.thing = any($2) and l.purpose = 'satchel')
 		order by l.class_id, l.thing`, changed, above)
 }
 
@@ -38,26 +39,26 @@ const RoomAlone = "room"
 // those of the room.
 func (s *Store) ConcernsIn(ctx context.Context, class, handout string) ([]Concern, error) {
 	out := []Concern{}
-	if !ValidID(class) {
+	if !pg.ValidID(class) {
 		return out, nil
 	}
 	if handout == "" {
-		return out, s.all(ctx, &out, concerns+`l.class_id = $1 order by l.thing`, class)
+		return out, s.All(ctx, &out, concerns+`l.class_id = $1 order by l.thing`, class)
 	}
-	return out, s.all(ctx, &out, concerns+`l.class_id = $1 and (l.handout_id is null or l.handout_id = $2::uuid)
+	return out, s.All(ctx, &out, concerns+`l.class_id = $1 and (l.handout_id is null or l.handout_id = $2::uuid)
 		order by l.thing`, class, orNoHandout(handout))
 }
 
 // AllConcerns returns every thing of the ledger, by class.
 func (s *Store) AllConcerns(ctx context.Context) ([]Concern, error) {
 	out := []Concern{}
-	return out, s.all(ctx, &out, concerns+`true order by l.class_id, l.thing`)
+	return out, s.All(ctx, &out, concerns+`true order by l.class_id, l.thing`)
 }
 
 // Asking numbers a question to the cupboard. Take it before asking.
 func (s *Store) Asking(ctx context.Context) (int64, error) {
 	var n int64
-	return n, s.get(ctx, &n, `select nextval('askings')`)
+	return n, s.Get(ctx, &n, `select nextval('askings')`)
 }
 
 // an observation as it goes to the database; many go at once.
@@ -117,11 +118,11 @@ func (s *Store) Observe(ctx context.Context, asking int64, concerns []Concern, s
 	}
 	err = s.Tx(ctx, func(tx *Store) error {
 		// Classes before what belongs to them, as everybody does; one may be gone.
-		if err := tx.exec(ctx, `select 1 from classes where id = any($1::uuid[]) order by id for no key update`, classes); err != nil {
+		if err := tx.Exec(ctx, `select 1 from classes where id = any($1::uuid[]) order by id for no key update`, classes); err != nil {
 			return err
 		}
 		var different []string
-		if err := tx.all(ctx, &different, observe, string(b), asking, told); err != nil {
+		if err := tx.All(ctx, &different, observe, string(b), asking, told); err != nil {
 			return err
 		}
 		for _, id := range different {
@@ -133,7 +134,7 @@ func (s *Store) Observe(ctx context.Context, asking int64, concerns []Concern, s
 			return nil
 		}
 		var newer []string
-		if err := tx.all(ctx, &newer, `select thing from observed where thing = any($1) and asked > $2`, things, asking); err != nil {
+		if err := tx.All(ctx, &newer, `select thing from observed where thing = any($1) and asked > $2`, things, asking); err != nil {
 			return err
 		}
 		later = map[string]bool{}
@@ -167,22 +168,22 @@ var observe = func() string {
 }()
 
 type observedRow struct {
-	Thing       string               `db:"thing"`
-	Place       ledger.Place         `db:"place"`
-	Name        string               `db:"name"`
-	Parent      string               `db:"parent"`
-	Owner       string               `db:"owner"`
-	Grants      []byte               `db:"grants"`
-	StandsAlone bool                 `db:"stands_alone"`
-	School      access.Level         `db:"school"`
-	Closed      asJSON[*access.Mark] `db:"closed"`
-	Version     int                  `db:"version"`
-	SHA         string               `db:"sha"`
-	ChangedAt   sql.NullTime         `db:"changed_at"`
-	ChangedBy   string               `db:"changed_by"`
-	Inside      int                  `db:"inside"`
-	InsideAt    sql.NullTime         `db:"inside_at"`
-	BinUntil    sql.NullTime         `db:"bin_until"`
+	Thing       string                  `db:"thing"`
+	Place       ledger.Place            `db:"place"`
+	Name        string                  `db:"name"`
+	Parent      string                  `db:"parent"`
+	Owner       string                  `db:"owner"`
+	Grants      []byte                  `db:"grants"`
+	StandsAlone bool                    `db:"stands_alone"`
+	School      access.Level            `db:"school"`
+	Closed      pg.AsJSON[*access.Mark] `db:"closed"`
+	Version     int                     `db:"version"`
+	SHA         string                  `db:"sha"`
+	ChangedAt   sql.NullTime            `db:"changed_at"`
+	ChangedBy   string                  `db:"changed_by"`
+	Inside      int                     `db:"inside"`
+	InsideAt    sql.NullTime            `db:"inside_at"`
+	BinUntil    sql.NullTime            `db:"bin_until"`
 }
 
 // Observed returns what was last seen of a class's things, by thing. Those that
@@ -204,7 +205,7 @@ func (s *Store) ObservedOf(ctx context.Context, class, row string, teams []strin
 
 func (s *Store) observed(ctx context.Context, where string, args ...any) (map[string]ledger.Seen, error) {
 	var rows []observedRow
-	if err := s.all(ctx, &rows, `select o.thing, o.place, o.name, o.parent, o.owner, o.grants, o.stands_alone, o.school,
+	if err := s.All(ctx, &rows, `select o.thing, o.place, o.name, o.parent, o.owner, o.grants, o.stands_alone, o.school,
 		o.closed, o.version, o.sha, o.changed_at, o.changed_by, o.inside, o.inside_at, o.bin_until
 		from observed o join ledger l on l.thing = o.thing where `+where, args...); err != nil {
 		return nil, err
@@ -219,17 +220,11 @@ func (s *Store) observed(ctx context.Context, where string, args ...any) (map[st
 		out[r.Thing] = ledger.Seen{
 			Place: r.Place, Name: r.Name, Parent: r.Parent, Owner: r.Owner,
 			Rule: access.Rule{Grants: g, StandsAlone: r.StandsAlone, School: r.School}, Closed: r.Closed.V, Version: r.Version, SHA: r.SHA,
-			ChangedAt: orZero(r.ChangedAt), ChangedBy: r.ChangedBy, Inside: r.Inside, InsideAt: orZero(r.InsideAt), BinUntil: orZero(r.BinUntil),
+			ChangedAt: pg.OrZero(r.ChangedAt), ChangedBy: r.ChangedBy, Inside: r.Inside, InsideAt: pg.OrZero(r.InsideAt),
+			BinUntil: pg.OrZero(r.BinUntil),
 		}
 	}
 	return out, nil
-}
-
-func orZero(t sql.NullTime) time.Time {
-	if !t.Valid {
-		return time.Time{}
-	}
-	return t.Time.UTC()
 }
 
 // levels reads who has which level, once for each way it is written: things of one
@@ -255,21 +250,21 @@ type Feed struct {
 }
 
 // ClaimFeed gives a program the cupboard's changes to read, for a while;
-// ErrNotFound where another has them.
+// pg.ErrNotFound where another has them.
 func (s *Store) ClaimFeed(ctx context.Context, holder string, lease time.Duration) (Feed, error) {
 	var f Feed
-	return f, s.get(ctx, &f, `update feed set holder = $1, until = clock_timestamp() + $2::float8 * interval '1 second'
+	return f, s.Get(ctx, &f, `update feed set holder = $1, until = clock_timestamp() + $2::float8 * interval '1 second'
 		where holder = $1 or until < clock_timestamp() returning position, read_at`, holder, lease.Seconds())
 }
 
-// AdvanceFeed notes how far a program has read; ErrNotFound where it lost its turn.
+// AdvanceFeed notes how far a program has read; pg.ErrNotFound where it lost its turn.
 func (s *Store) AdvanceFeed(ctx context.Context, holder, position string, at time.Time) error {
-	return s.one(ctx, `update feed set position = $2, read_at = $3 where holder = $1 and until >= clock_timestamp()`, holder, position, at)
+	return s.One(ctx, `update feed set position = $2, read_at = $3 where holder = $1 and until >= clock_timestamp()`, holder, position, at)
 }
 
 // ReleaseFeed ends a program's turn.
 func (s *Store) ReleaseFeed(ctx context.Context, holder string) error {
-	return s.exec(ctx, `update feed set holder = '', until = '-infinity' where holder = $1`, holder)
+	return s.Exec(ctx, `update feed set holder = '', until = '-infinity' where holder = $1`, holder)
 }
 
 // A Copy is a copy that has a version whose words weren't counted.
@@ -283,7 +278,7 @@ type Copy struct {
 // ToMeasure returns copies whose newest version wasn't measured, some at a time.
 func (s *Store) ToMeasure(ctx context.Context, most int) ([]Copy, error) {
 	out := []Copy{}
-	return out, s.all(ctx, &out, `select l.thing, l.class_id, coalesce(nullif(c.held_by, ''), s.account) as owner,
+	return out, s.All(ctx, &out, `select l.thing, l.class_id, coalesce(nullif(c.held_by, ''), s.account) as owner,
 		o.version, o.measured, l.given_version
 		from observed o join ledger l on l.thing = o.thing join classes c on c.id = l.class_id
 		join staff s on s.class_id = l.class_id and s.role = 'owner'
@@ -292,13 +287,13 @@ func (s *Store) ToMeasure(ctx context.Context, most int) ([]Copy, error) {
 
 // Measured notes that a version's words were counted, or can't be.
 func (s *Store) Measured(ctx context.Context, thing string, version int) error {
-	return s.exec(ctx, `update observed set measured = greatest(measured, $2) where thing = $1`, thing, version)
+	return s.Exec(ctx, `update observed set measured = greatest(measured, $2) where thing = $1`, thing, version)
 }
 
 // FeedReadAt returns when the cupboard's changes were last read to their end; zero
 // where they never were.
 func (s *Store) FeedReadAt(ctx context.Context) (time.Time, error) {
 	var at sql.NullTime
-	err := s.get(ctx, &at, `select read_at from feed`)
-	return orZero(at), err
+	err := s.Get(ctx, &at, `select read_at from feed`)
+	return pg.OrZero(at), err
 }

@@ -4,6 +4,7 @@ import (
 	"context"
 
 	"jollysatchel/internal/core/classes"
+	"jollysatchel/internal/store/pg"
 )
 
 // A PutOff is a note of a class that somebody doesn't want to see today, as long as it
@@ -18,12 +19,12 @@ type PutOff struct {
 // PutOffs are what an account put off on a day, "2026-11-26".
 func (s *Store) PutOffs(ctx context.Context, account, day string) ([]PutOff, error) {
 	out := []PutOff{}
-	return out, s.all(ctx, &out, `select class_id, code, about, count from put_off where account = $1 and day = $2::date`, account, day)
+	return out, s.All(ctx, &out, `select class_id, code, about, count from put_off where account = $1 and day = $2::date`, account, day)
 }
 
 // SavePutOff puts something off for a day, and forgets what was put off before.
 func (s *Store) SavePutOff(ctx context.Context, account, day string, p PutOff) error {
-	return s.exec(ctx, `with past as (delete from put_off where account = $1 and day < $2::date)
+	return s.Exec(ctx, `with past as (delete from put_off where account = $1 and day < $2::date)
 		insert into put_off (account, class_id, code, about, day, count) values ($1, $3, $4, $5, $2::date, $6)
 		on conflict (account, class_id, code, about) do update
 		set day = excluded.day, count = excluded.count`, account, day, p.ClassID, p.Code, p.About, p.Count)
@@ -31,7 +32,7 @@ func (s *Store) SavePutOff(ctx context.Context, account, day string, p PutOff) e
 
 // DropPutOffs shows an account again what it put off.
 func (s *Store) DropPutOffs(ctx context.Context, account string) error {
-	return s.exec(ctx, `delete from put_off where account = $1`, account)
+	return s.Exec(ctx, `delete from put_off where account = $1`, account)
 }
 
 // A Waiting counts what waits in a class: lists to be accepted, students who ask to be let in,
@@ -45,7 +46,7 @@ func (s *Store) CountWaiting(ctx context.Context, cs []string) (map[string]Waiti
 		What    string `db:"what"`
 		N       int    `db:"n"`
 	}
-	err := s.all(ctx, &rows, `select class_id, 'list' as what, count(*) as n from drafts where class_id = any($1::uuid[]) group by class_id
+	err := s.All(ctx, &rows, `select class_id, 'list' as what, count(*) as n from drafts where class_id = any($1::uuid[]) group by class_id
 		union all select class_id, 'asker', count(*) from join_asks a
 		where class_id = any($1::uuid[]) and not exists (select 1 from rows r
 		where r.class_id = a.class_id and r.account = a.account and r.left_at is null) group by class_id
@@ -92,16 +93,16 @@ func (s *Store) ClassPage(ctx context.Context, f ClassFilter) ([]classes.Class, 
 		f.Owners = []string{}
 	}
 	var n int
-	if err := s.get(ctx, &n, `select count(*)`+of, f.Text, f.Owners, f.Needing); err != nil {
+	if err := s.Get(ctx, &n, `select count(*)`+of, f.Text, f.Owners, f.Needing); err != nil {
 		return nil, 0, err
 	}
-	out, err := plainly[classRow](ctx, s, `select `+classColumns+of+` order by c.name,
+	out, err := pg.Plainly[classRow](ctx, s.Base, `select `+classColumns+of+` order by c.name,
 		c.id offset $4 limit $5`, f.Text, f.Owners, f.Needing, f.From, f.Most)
 	return out, n, err
 }
 
 // Unlooked are classes whose tab is of an earlier state than they are in, a few.
 func (s *Store) Unlooked(ctx context.Context, most int) ([]classes.Class, error) {
-	return plainly[classRow](ctx, s, `select `+classColumns+` from classes c
+	return pg.Plainly[classRow](ctx, s.Base, `select `+classColumns+` from classes c
 		where not exists (select 1 from tabs where class_id = c.id and split_part(tag, '-', 1) = c.revision::text) order by c.id limit $1`, most)
 }

@@ -6,6 +6,7 @@ import (
 
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/ledger"
+	"jollysatchel/internal/store/pg"
 )
 
 // A LogLine is an entry of the log as it is shown: what it is about, and how many
@@ -36,7 +37,7 @@ type LogFilter struct {
 // runs only the class's own are looked at.
 func (s *Store) LogPage(ctx context.Context, class string, f LogFilter) ([]LogLine, error) {
 	out := []LogLine{}
-	return out, s.all(ctx, &out, `select n, at, account, act, title, name, count from (
+	return out, s.All(ctx, &out, `select n, at, account, act, title, name, count from (
 			select l.n, l.at, l.account, l.act, coalesce(h.title, nullif(r.title, ''), l.args->>'title',
 				case when coalesce(l.args->>'handout', '') <> '' then $7 end, '') as title, coalesce(l.args->>'name', l.args->>'source', '') as name,
 				case when jsonb_typeof(l.args) = 'array' then jsonb_array_length(l.args) else coalesce((l.args->>'things')::int, 0) end as count
@@ -77,12 +78,12 @@ func (s *Store) LedgerPage(ctx context.Context, class string, f LedgerFilter) ([
 // Grants returns the grants of entries of the ledger, in the order they were made.
 func (s *Store) Grants(ctx context.Context, entries []string) ([]Grant, error) {
 	out := []Grant{}
-	return out, s.all(ctx, &out, `select ledger_id, account, level, run_id, at from grants
+	return out, s.All(ctx, &out, `select ledger_id, account, level, run_id, at from grants
 		where ledger_id = any($1::uuid[]) order by n`, entries)
 }
 
 // PastRuns returns a class's runs, the newest first.
 func (s *Store) PastRuns(ctx context.Context, class string, most int) ([]ledger.Run, error) {
-	return plainly[runRow](ctx, s, runQuery+`where r.id in (select id from runs where class_id = $1 order by n desc
+	return pg.Plainly[runRow](ctx, s.Base, runQuery+`where r.id in (select id from runs where class_id = $1 order by n desc
 		limit $2) group by r.id order by r.n desc`, class, most)
 }

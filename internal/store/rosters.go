@@ -11,6 +11,7 @@ import (
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/core/teams"
+	"jollysatchel/internal/store/pg"
 )
 
 // rowColumns of the table rows, and rowRow to scan them.
@@ -18,23 +19,23 @@ const rowColumns = `id, class_id, given, family, preferred, number, address, cla
 	account, linked_by, confirmed, added, left_at`
 
 type rowRow struct {
-	ID        string                    `db:"id"`
-	ClassID   string                    `db:"class_id"`
-	Given     string                    `db:"given"`
-	Family    string                    `db:"family"`
-	Preferred string                    `db:"preferred"`
-	Number    string                    `db:"number"`
-	Address   string                    `db:"address"`
-	Class     string                    `db:"class"`
-	Period    string                    `db:"period"`
-	Level     string                    `db:"level"`
-	Team      string                    `db:"team"`
-	Extra     asJSON[map[string]string] `db:"extra"`
-	Account   string                    `db:"account"`
-	LinkedBy  string                    `db:"linked_by"`
-	Confirmed string                    `db:"confirmed"`
-	Added     int                       `db:"added"`
-	LeftAt    sql.NullTime              `db:"left_at"`
+	ID        string                       `db:"id"`
+	ClassID   string                       `db:"class_id"`
+	Given     string                       `db:"given"`
+	Family    string                       `db:"family"`
+	Preferred string                       `db:"preferred"`
+	Number    string                       `db:"number"`
+	Address   string                       `db:"address"`
+	Class     string                       `db:"class"`
+	Period    string                       `db:"period"`
+	Level     string                       `db:"level"`
+	Team      string                       `db:"team"`
+	Extra     pg.AsJSON[map[string]string] `db:"extra"`
+	Account   string                       `db:"account"`
+	LinkedBy  string                       `db:"linked_by"`
+	Confirmed string                       `db:"confirmed"`
+	Added     int                          `db:"added"`
+	LeftAt    sql.NullTime                 `db:"left_at"`
 }
 
 func (r rowRow) row() classes.Row {
@@ -50,7 +51,7 @@ func (r rowRow) row() classes.Row {
 
 func (s *Store) rows(ctx context.Context, query string, args ...any) ([]classes.Row, error) {
 	var found []rowRow
-	if err := s.all(ctx, &found, `select `+rowColumns+` from rows `+query, args...); err != nil {
+	if err := s.All(ctx, &found, `select `+rowColumns+` from rows `+query, args...); err != nil {
 		return nil, err
 	}
 	out := make([]classes.Row, len(found))
@@ -68,7 +69,7 @@ func (s *Store) Rows(ctx context.Context, class string) ([]classes.Row, error) {
 		return nil, err
 	}
 	var given []string
-	if err := s.all(ctx, &given, `select distinct jsonb_object_keys(granted)
+	if err := s.All(ctx, &given, `select distinct jsonb_object_keys(granted)
 		from (select distinct granted from ledger where class_id = $1 and ended_at is null) g`, class); err != nil {
 		return nil, err
 	}
@@ -106,7 +107,7 @@ func (s *Store) Others(ctx context.Context, class string) (map[string][]Other, e
 		Class string `db:"other_class"`
 		Code  string `db:"code"`
 	}
-	if err := s.all(ctx, &found, `select o.class_id as other_class, o.account, o.given, o.family, o.preferred, o.number,
+	if err := s.All(ctx, &found, `select o.class_id as other_class, o.account, o.given, o.family, o.preferred, o.number,
 		o.address, c.code from rows o join classes c on c.id = o.class_id
 		where o.left_at is null and o.class_id <> $1 and o.account in (select account from rows
 		where class_id = $1 and account <> '') order by c.code, o.added`, class); err != nil {
@@ -159,11 +160,11 @@ func (s *Store) SaveRows(ctx context.Context, class string, rows []classes.Row) 
 	if err != nil {
 		return err
 	}
-	if err := s.exec(ctx, `update rows set account = ''
+	if err := s.Exec(ctx, `update rows set account = ''
 		where class_id = $1 and id = any($2::uuid[]) and account <> ''`, class, ids); err != nil {
 		return err
 	}
-	return s.exec(ctx, `insert into rows (id, class_id, given, family, preferred, number, address, class, period, level,
+	return s.Exec(ctx, `insert into rows (id, class_id, given, family, preferred, number, address, class, period, level,
 		team, extra, account, linked_by, confirmed, left_at)
 		select r.id, $1, r.given, r.family, r.preferred, r.number, r.address, r.class, r.period, r.level, r.team, r.extra,
 			r.account, r.linked_by, r.confirmed, r.left_at
@@ -180,7 +181,7 @@ func (s *Store) SaveRows(ctx context.Context, class string, rows []classes.Row) 
 
 // DeleteRows takes rows away that nothing was made for.
 func (s *Store) DeleteRows(ctx context.Context, class string, ids []string) error {
-	return s.exec(ctx, `delete from rows where class_id = $1 and id = any($2::uuid[])`, class, ids)
+	return s.Exec(ctx, `delete from rows where class_id = $1 and id = any($2::uuid[])`, class, ids)
 }
 
 // TeamSets returns a class's columns of teams.
@@ -191,7 +192,7 @@ func (s *Store) TeamSets(ctx context.Context, class string) ([]teams.Set, error)
 		Team  sql.NullString `db:"team"`
 		Name  sql.NullString `db:"name"`
 	}
-	if err := s.all(ctx, &found, `select s.id, s.field, t.id as team, t.name from team_sets s left
+	if err := s.All(ctx, &found, `select s.id, s.field, t.id as team, t.name from team_sets s left
 		join teams t on t.set_id = s.id where s.class_id = $1 order by s.id, t.id`, class); err != nil {
 		return nil, err
 	}
@@ -212,13 +213,13 @@ func (s *Store) TeamSets(ctx context.Context, class string) ([]teams.Set, error)
 // is none.
 func (s *Store) AddTeams(ctx context.Context, class string, field record.Field, names []string) error {
 	var set string
-	if err := s.get(ctx, &set, `insert into team_sets (id, class_id, field) values ($1, $2, $3)
-		on conflict (class_id, field) do update set field = excluded.field returning id`, NewID(), class, string(field)); err != nil {
+	if err := s.Get(ctx, &set, `insert into team_sets (id, class_id, field) values ($1, $2, $3)
+		on conflict (class_id, field) do update set field = excluded.field returning id`, pg.NewID(), class, string(field)); err != nil {
 		return err
 	}
 	for _, n := range names {
-		if err := s.exec(ctx, `insert into teams (id, set_id, name, fold) values ($1, $2, $3, $4)
-			on conflict do nothing`, NewID(), set, n, naming.Fold(n)); err != nil {
+		if err := s.Exec(ctx, `insert into teams (id, set_id, name, fold) values ($1, $2, $3, $4)
+			on conflict do nothing`, pg.NewID(), set, n, naming.Fold(n)); err != nil {
 			return err
 		}
 	}
@@ -227,9 +228,9 @@ func (s *Store) AddTeams(ctx context.Context, class string, field record.Field, 
 
 // RenameTeam gives a team of a class another name.
 func (s *Store) RenameTeam(ctx context.Context, class, team, name string) error {
-	if !ValidID(team) {
-		return ErrNotFound
+	if !pg.ValidID(team) {
+		return pg.ErrNotFound
 	}
-	return s.one(ctx, `update teams t set name = $3, fold = $4 from team_sets s
+	return s.One(ctx, `update teams t set name = $3, fold = $4 from team_sets s
 		where s.id = t.set_id and s.class_id = $1 and t.id = $2`, class, team, name, naming.Fold(name))
 }

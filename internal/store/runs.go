@@ -12,6 +12,7 @@ import (
 
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/store/pg"
 )
 
 type runRow struct {
@@ -19,30 +20,30 @@ type runRow struct {
 	FinishedAt sql.NullTime `db:"finished_at"`
 }
 
-func (r runRow) plain() ledger.Run {
-	r.Run.FinishedAt = orZero(r.FinishedAt)
+func (r runRow) Plain() ledger.Run {
+	r.Run.FinishedAt = pg.OrZero(r.FinishedAt)
 	return r.Run
 }
 
 const stepColumns = `s.run_id, s.seq, s.key, s.act, s.account, s.generation, s.wanted, s.change, s.state, s.reason, s.tries`
 
 type stepRow struct {
-	RunID      string                  `db:"run_id"`
-	Seq        int                     `db:"seq"`
-	Key        string                  `db:"key"`
-	Act        string                  `db:"act"`
-	Account    string                  `db:"account"`
-	Generation int                     `db:"generation"`
-	Wanted     asJSON[packing.Wanted]  `db:"wanted"`
-	Change     asJSON[*packing.Change] `db:"change"`
-	State      string                  `db:"state"`
-	Reason     asJSON[*packing.Reason] `db:"reason"`
-	Tries      int                     `db:"tries"`
+	RunID      string                     `db:"run_id"`
+	Seq        int                        `db:"seq"`
+	Key        string                     `db:"key"`
+	Act        string                     `db:"act"`
+	Account    string                     `db:"account"`
+	Generation int                        `db:"generation"`
+	Wanted     pg.AsJSON[packing.Wanted]  `db:"wanted"`
+	Change     pg.AsJSON[*packing.Change] `db:"change"`
+	State      string                     `db:"state"`
+	Reason     pg.AsJSON[*packing.Reason] `db:"reason"`
+	Tries      int                        `db:"tries"`
 }
 
 func (s *Store) steps(ctx context.Context, query string, args ...any) ([]ledger.Step, error) {
 	var rows []stepRow
-	if err := s.all(ctx, &rows, query, args...); err != nil {
+	if err := s.All(ctx, &rows, query, args...); err != nil {
 		return nil, err
 	}
 	out := make([]ledger.Step, len(rows))
@@ -86,7 +87,7 @@ func lineOf(seq int, st packing.Step) line {
 
 // InsertRun adds a run and its steps, numbered in their order, all at once.
 func (s *Store) InsertRun(ctx context.Context, r ledger.Run, steps []packing.Step) error {
-	if err := s.exec(ctx, `insert into runs (id, class_id, handout_id, title, state, wants, started_by, started_at, kind,
+	if err := s.Exec(ctx, `insert into runs (id, class_id, handout_id, title, state, wants, started_by, started_at, kind,
 		left_out) select $1, id, nullif($3, '')::uuid, $4, $5, wants + 1, $6, $7, coalesce(nullif($8, ''), 'pack'), $9
 			from classes where id = $2`,
 		r.ID, r.ClassID, r.HandoutID, r.Title, r.State, r.StartedBy, r.StartedAt, r.Kind, r.LeftOut); err != nil {
@@ -103,7 +104,7 @@ func (s *Store) InsertRun(ctx context.Context, r ledger.Run, steps []packing.Ste
 	if err := s.bind(ctx, steps); err != nil {
 		return err
 	}
-	return s.exec(ctx, `insert into steps (run_id, seq, key, act, account, generation, needs, wanted, change, state,
+	return s.Exec(ctx, `insert into steps (run_id, seq, key, act, account, generation, needs, wanted, change, state,
 		reason, shares, not_before)
 		select $1, l.seq, l.key, l.act, l.account, l.generation, coalesce(string_to_array(nullif(l.needs, ''), ' '), '{}'),
 			l.wanted, nullif(l.change, 'null'), l.state, nullif(l.reason, 'null'), l.shares, to_timestamp(0)
@@ -123,7 +124,7 @@ func (s *Store) bind(ctx context.Context, steps []packing.Step) error {
 		if len(keys[w]) == 0 {
 			continue
 		}
-		if err := s.exec(ctx, `update ledger set bound = $2 where key = any($1) and ended_at is null`, keys[w], w); err != nil {
+		if err := s.Exec(ctx, `update ledger set bound = $2 where key = any($1) and ended_at is null`, keys[w], w); err != nil {
 			return err
 		}
 	}
@@ -133,7 +134,7 @@ func (s *Store) bind(ctx context.Context, steps []packing.Step) error {
 // Unbind forgets where things of the ledger were wanted: somebody put them where they are
 // to be by hand.
 func (s *Store) Unbind(ctx context.Context, things []string) error {
-	return s.exec(ctx, `update ledger set bound = '' where thing = any($1) and bound <> ''`, things)
+	return s.Exec(ctx, `update ledger set bound = '' where thing = any($1) and bound <> ''`, things)
 }
 
 const runQuery = `select r.id, r.class_id, coalesce(r.handout_id::text, '') as handout_id, r.title, r.state, r.kind,
@@ -148,15 +149,15 @@ const runQuery = `select r.id, r.class_id, coalesce(r.handout_id::text, '') as h
 
 // Run returns one run with its counts.
 func (s *Store) Run(ctx context.Context, id string) (ledger.Run, error) {
-	if !ValidID(id) {
-		return ledger.Run{}, ErrNotFound
+	if !pg.ValidID(id) {
+		return ledger.Run{}, pg.ErrNotFound
 	}
-	return onePlainly[runRow](ctx, s, runQuery+`where r.id = $1 group by r.id`, id)
+	return pg.OnePlainly[runRow](ctx, s.Base, runQuery+`where r.id = $1 group by r.id`, id)
 }
 
 // RecentRuns returns a class's runs that are not done, and the last done one.
 func (s *Store) RecentRuns(ctx context.Context, class string) ([]ledger.Run, error) {
-	return plainly[runRow](ctx, s, runQuery+`where r.class_id = $1
+	return pg.Plainly[runRow](ctx, s.Base, runQuery+`where r.class_id = $1
 		and (r.state in ('packing', 'paused') or r.id = (select id from runs where class_id = $1 order by n desc limit 1))
 			group by r.id order by r.n`, class)
 }
@@ -170,13 +171,13 @@ func (s *Store) Steps(ctx context.Context, run string) ([]ledger.Step, error) {
 // nothing any more.
 func (s *Store) SetRunState(ctx context.Context, id, state string, from ...string) error {
 	if state == ledger.RunStopped {
-		if err := s.exec(ctx, `update ledger l set bound = '' from steps s
+		if err := s.Exec(ctx, `update ledger l set bound = '' from steps s
 			where s.run_id = $1 and s.state = 'waiting' and s.lease_until is null and l.key = s.key and l.ended_at is null
 			and l.bound = case s.act when 'discard' then 'bin' when 'restore' then 'lies' else '-' end`, id); err != nil {
 			return err
 		}
 	}
-	return s.one(ctx, `update runs set state = $2 where id = $1 and state = any($3)`, id, state, from)
+	return s.One(ctx, `update runs set state = $2 where id = $1 and state = any($3)`, id, state, from)
 }
 
 // ReopenStep puts a stuck line back to waiting as what it is now, and its run
@@ -186,20 +187,20 @@ func (s *Store) ReopenStep(ctx context.Context, run string, seq int, st packing.
 	if err != nil {
 		return err
 	}
-	if err := s.one(ctx, `update steps set state = 'waiting', reason = null, tries = 0, lease_until = null,
+	if err := s.One(ctx, `update steps set state = 'waiting', reason = null, tries = 0, lease_until = null,
 		wanted = l.wanted, key = l.key, act = l.act, generation = l.generation,
 			needs = coalesce(string_to_array(nullif(l.needs, ''), ' '), '{}')
 		from jsonb_to_record($3::jsonb) as l(key text, act text, generation int, needs text, wanted jsonb)
 		where run_id = $1 and seq = $2 and state = 'stuck'`, run, seq, string(b)); err != nil {
 		return err
 	}
-	return s.exec(ctx, `update runs set state = 'packing', finished_at = null where id = $1 and state in ('done', 'packing')`, run)
+	return s.Exec(ctx, `update runs set state = 'packing', finished_at = null where id = $1 and state in ('done', 'packing')`, run)
 }
 
 // StickStep notes on a stuck line why it is stuck now.
 func (s *Store) StickStep(ctx context.Context, run string, seq int, reason packing.Reason) error {
-	return s.one(ctx, `update steps set reason = $3
-		where run_id = $1 and seq = $2 and state = 'stuck'`, run, seq, asJSON[packing.Reason]{reason})
+	return s.One(ctx, `update steps set reason = $3
+		where run_id = $1 and seq = $2 and state = 'stuck'`, run, seq, pg.AsJSON[packing.Reason]{V: reason})
 }
 
 // StuckSteps returns the lines of a class that are stuck where each stuck last,
@@ -239,14 +240,14 @@ func (s *Store) Claim(ctx context.Context, run, worker string, lease time.Durati
 		return nil, 0, nil // another run took one of them in this moment
 	}
 	if err == nil && len(steps) == 0 { // what a program that is gone had in hand, in another run
-		err = s.exec(ctx, `update steps o set lease_until = null
+		err = s.Exec(ctx, `update steps o set lease_until = null
 			where o.state = 'waiting' and o.lease_until < clock_timestamp() and o.run_id <> $1
 			and o.key in (select key from steps where run_id = $1 and state = 'waiting')`, run)
 	}
 	if err != nil || len(steps) == 0 {
 		return nil, 0, err
 	}
-	return steps, 0, s.get(ctx, &wants, `select c.wants from classes c join runs r on r.class_id = c.id where r.id = $1`, run)
+	return steps, 0, s.Get(ctx, &wants, `select c.wants from classes c join runs r on r.class_id = c.id where r.id = $1`, run)
 }
 
 // inHand reports that a line can't be had because another run has one about the same thing.
@@ -255,12 +256,12 @@ func inHand(err error) bool {
 	return errors.As(err, &pg) && pg.ConstraintName == "steps_in_hand"
 }
 
-// Renew prolongs a worker's lease on a line; ErrNotFound where it lost it.
+// Renew prolongs a worker's lease on a line; pg.ErrNotFound where it lost it.
 func (s *Store) Renew(ctx context.Context, st ledger.Step, worker string, lease time.Duration) error {
-	err := s.one(ctx, `update steps set lease_until = clock_timestamp() + $4::float8 * interval '1 second'
+	err := s.One(ctx, `update steps set lease_until = clock_timestamp() + $4::float8 * interval '1 second'
 		where run_id = $1 and seq = $2 and worker = $3 and state = 'waiting'`, st.RunID, st.Seq, worker, lease.Seconds())
 	if inHand(err) {
-		return ErrNotFound
+		return pg.ErrNotFound
 	}
 	return err
 }
@@ -268,7 +269,7 @@ func (s *Store) Renew(ctx context.Context, st ledger.Step, worker string, lease 
 // PutOff lets a line wait before it is tried again; counts says whether that was a
 // try. Being told to come later is none.
 func (s *Store) PutOff(ctx context.Context, st ledger.Step, wait time.Duration, counts bool) error {
-	return s.exec(ctx, `update steps set lease_until = null, tries = tries - case when $4 then 0 else 1 end,
+	return s.Exec(ctx, `update steps set lease_until = null, tries = tries - case when $4 then 0 else 1 end,
 		not_before = clock_timestamp() + $3::float8 * interval '1 second'
 			where run_id = $1 and seq = $2 and state = 'waiting'`, st.RunID, st.Seq, wait.Seconds(), counts)
 }
@@ -277,7 +278,7 @@ func (s *Store) PutOff(ctx context.Context, st ledger.Step, wait time.Duration, 
 // take it away: what the ledger says of it may be another in a moment.
 func (s *Store) UnderWay(ctx context.Context, class, account string) ([]packing.Key, error) {
 	var texts []string
-	if err := s.all(ctx, &texts, `select distinct st.key from steps st join runs r on r.id = st.run_id
+	if err := s.All(ctx, &texts, `select distinct st.key from steps st join runs r on r.id = st.run_id
 		where r.class_id = $1 and r.state in ('packing', 'paused') and st.state = 'waiting'
 			and (st.account = $2 or st.wanted -> 'rule' -> 'grants' ? $2) order by st.key`, class, account); err != nil {
 		return nil, err
@@ -295,5 +296,5 @@ func (s *Store) UnderWay(ctx context.Context, class, account string) ([]packing.
 // OpenRuns returns the ids of all runs that are packing.
 func (s *Store) OpenRuns(ctx context.Context) ([]string, error) {
 	out := []string{}
-	return out, s.all(ctx, &out, `select id from runs where state = 'packing' order by id`)
+	return out, s.All(ctx, &out, `select id from runs where state = 'packing' order by id`)
 }

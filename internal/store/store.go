@@ -5,16 +5,12 @@ package store
 
 import (
 	"context"
-	"database/sql"
-	"database/sql/driver"
 	"embed"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"io/fs"
 	"time"
 
-	"github.com/google/uuid"
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgtype"
 	"github.com/jackc/pgx/v5/pgxpool"
@@ -24,22 +20,42 @@ import (
 	"github.com/riverqueue/river/riverdriver/riverpgxv5"
 	"github.com/riverqueue/river/rivermigrate"
 
-	"jollysatchel/internal/core/roster"
+	"jollysatchel/internal/store/mail"
+	"jollysatchel/internal/store/pg"
+	"jollysatchel/internal/store/sheets"
+	"jollysatchel/internal/store/signing"
 )
 
 //go:embed migrations/*.sql
 var migrations embed.FS
 
 // ErrNotFound says that there is no such row.
-var ErrNotFound = errors.New("store: not found")
+var ErrNotFound = pg.ErrNotFound
 
-// A Store is the application's database. Its methods run on Q: the pool, or a
-// transaction begun by Tx.
+// NewID returns a UUIDv7: ids sort by the time they were made.
+func NewID() string { return pg.NewID() }
+
+// ValidID reports whether id could be one, as we write them: others are not looked
+// for.
+func ValidID(id string) bool { return pg.ValidID(id) }
+
+// Away reports that the database doesn't answer; DiskFull that it can't write.
+var (
+	Away     = pg.Away
+	DiskFull = pg.DiskFull
+)
+
+// A Store is the application's database; what is told by mail and who signs in are subjects of their
+// own within it. Its methods run on the pool, or in a transaction begun by Tx.
 type Store struct {
-	Pool   *pgxpool.Pool
-	DB     *sqlx.DB
-	Q      sqlx.ExtContext
-	sheets *sheetCache
+	*pg.Base
+	mail.Mail
+	signing.Signing
+	sheets *sheets.Cache
+}
+
+func on(b *pg.Base, kept *sheets.Cache) *Store {
+	return &Store{Base: b, Mail: mail.Mail{Base: b}, Signing: signing.Signing{Base: b}, sheets: kept}
 }
 
 // Open connects to the database at url; sqlx and the job queue share the pool.
@@ -63,13 +79,7 @@ func Open(ctx context.Context, url string) (*Store, error) {
 		return nil, fmt.Errorf("database: %w", err)
 	}
 	db := sqlx.NewDb(stdlib.OpenDBFromPool(pool), "pgx")
-	return &Store{Pool: pool, DB: db, Q: db, sheets: &sheetCache{rows: map[sheetKey][]roster.Row{}}}, nil
-}
-
-// Close ends all connections.
-func (s *Store) Close() {
-	s.DB.Close()
-	s.Pool.Close()
+	return on(&pg.Base{Pool: pool, DB: db, Q: db}, sheets.New()), nil
 }
 
 // ErrEarlier says that the data was made by a version nothing leads on from.
@@ -79,29 +89,10 @@ var ErrEarlier = errors.New("the data was made by an earlier version and can't b
 // this one doesn't know.
 var ErrNewer = errors.New("the database is of a newer version of the program: start that one")
 
-// Alone does what no two programs may do to a database at once, under a name;
-// another waits, with a connection of its own.
-func (s *Store) Alone(ctx context.Context, name string, do func() error) error {
-	conn, err := s.Pool.Acquire(ctx)
-	if err != nil {
-		return err
-	}
-	defer conn.Release()
-	if _, err := conn.Exec(ctx, `select pg_advisory_lock(hashtextextended($1, 0))`, name); err != nil {
-		return err
-	}
-	defer func() {
-		if _, err := conn.Exec(context.WithoutCancel(ctx), `select pg_advisory_unlock(hashtextextended($1, 0))`, name); err != nil {
-			conn.Conn().Close(context.WithoutCancel(ctx)) // which gives it up as well
-		}
-	}()
-	return do()
-}
-
 // Migrate brings the application's and the job queue's tables up to date.
 func (s *Store) Migrate(ctx context.Context) error {
 	var earlier bool
-	if err := s.get(ctx, &earlier, `select to_regclass('public.people') is not null`); err != nil {
+	if err := s.Get(ctx, &earlier, `select to_regclass('public.people') is not null`); err != nil {
 		return err
 	}
 	if earlier {
@@ -134,129 +125,5 @@ func (s *Store) Migrate(ctx context.Context) error {
 
 // Tx runs do in one transaction. Never call the cupboard inside.
 func (s *Store) Tx(ctx context.Context, do func(*Store) error) error {
-	tx, err := s.DB.BeginTxx(ctx, nil)
-	if err != nil {
-		return err
-	}
-	defer tx.Rollback()
-	if err := do(&Store{Pool: s.Pool, DB: s.DB, Q: tx, sheets: s.sheets}); err != nil {
-		return err
-	}
-	return tx.Commit()
-}
-
-// SQLTx returns the transaction the store runs in, nil outside of one.
-func (s *Store) SQLTx() *sql.Tx {
-	if tx, ok := s.Q.(*sqlx.Tx); ok {
-		return tx.Tx
-	}
-	return nil
-}
-
-// Listen tells of each class that changes, in any program, until ctx ends or the
-// database goes away. At first it tells of no class: of what changed before nobody told.
-func (s *Store) Listen(ctx context.Context, tell func(class string)) error {
-	conn, err := s.Pool.Acquire(ctx)
-	if err != nil {
-		return err
-	}
-	defer conn.Release()
-	if _, err := conn.Exec(ctx, "listen jolly"); err != nil {
-		return err
-	}
-	tell("")
-	for {
-		n, err := conn.Conn().WaitForNotification(ctx)
-		if err != nil {
-			return err
-		}
-		tell(n.Payload)
-	}
-}
-
-func (s *Store) get(ctx context.Context, into any, query string, args ...any) error {
-	err := sqlx.GetContext(ctx, s.Q, into, query, args...)
-	if errors.Is(err, sql.ErrNoRows) {
-		return ErrNotFound
-	}
-	return err
-}
-
-func (s *Store) all(ctx context.Context, into any, query string, args ...any) error {
-	return sqlx.SelectContext(ctx, s.Q, into, query, args...)
-}
-
-func (s *Store) exec(ctx context.Context, query string, args ...any) error {
-	_, err := s.Q.ExecContext(ctx, query, args...)
-	return err
-}
-
-// one executes and wants exactly one row changed.
-func (s *Store) one(ctx context.Context, query string, args ...any) error {
-	res, err := s.Q.ExecContext(ctx, query, args...)
-	if err != nil {
-		return err
-	}
-	if n, _ := res.RowsAffected(); n == 0 {
-		return ErrNotFound
-	}
-	return nil
-}
-
-// NewID returns a UUIDv7: ids sort by the time they were made.
-func NewID() string { return uuid.Must(uuid.NewV7()).String() }
-
-// ValidID reports whether id could be one, as we write them: others are not looked
-// for.
-func ValidID(id string) bool {
-	u, err := uuid.Parse(id)
-	return err == nil && u.String() == id
-}
-
-// A stored row is as the database holds it, and makes a plain value.
-type stored[P any] interface{ plain() P }
-
-// plainly returns all rows of a query as plain values.
-func plainly[R stored[P], P any](ctx context.Context, s *Store, query string, args ...any) ([]P, error) {
-	var rows []R
-	if err := s.all(ctx, &rows, query, args...); err != nil {
-		return nil, err
-	}
-	out := make([]P, len(rows))
-	for i, r := range rows {
-		out[i] = r.plain()
-	}
-	return out, nil
-}
-
-// onePlainly returns the one row of a query as a plain value, or ErrNotFound.
-func onePlainly[R stored[P], P any](ctx context.Context, s *Store, query string, args ...any) (P, error) {
-	var r R
-	if err := s.get(ctx, &r, query, args...); err != nil {
-		var none P
-		return none, err
-	}
-	return r.plain(), nil
-}
-
-// asJSON keeps a value as jsonb.
-type asJSON[T any] struct{ V T }
-
-// Value implements driver.Valuer.
-func (j asJSON[T]) Value() (driver.Value, error) {
-	b, err := json.Marshal(j.V)
-	return string(b), err
-}
-
-// Scan implements sql.Scanner.
-func (j *asJSON[T]) Scan(src any) error {
-	switch v := src.(type) {
-	case nil:
-		return nil
-	case []byte:
-		return json.Unmarshal(v, &j.V)
-	case string:
-		return json.Unmarshal([]byte(v), &j.V)
-	}
-	return fmt.Errorf("jsonb from %T", src)
+	return s.InTx(ctx, func(b *pg.Base) error { return do(on(b, s.sheets)) })
 }

@@ -30,6 +30,7 @@ import (
 	"jollysatchel/internal/core/telling"
 	"jollysatchel/internal/pgserver/pgtest"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/store/pg"
 )
 
 var ctx = context.Background()
@@ -51,7 +52,7 @@ func open(t *testing.T) *store.Store {
 
 func class(t *testing.T, s *store.Store) string {
 	t.Helper()
-	c := classes.Class{ID: store.NewID(), Code: "7B", Name: "Tide Watch", Plan: room.Usual(), CreatedAt: time.Now()}
+	c := classes.Class{ID: pg.NewID(), Code: "7B", Name: "Tide Watch", Plan: room.Usual(), CreatedAt: time.Now()}
 	if err := s.InsertClass(ctx, c, "oduya"); err != nil {
 		t.Fatal(err)
 	}
@@ -61,7 +62,7 @@ func class(t *testing.T, s *store.Store) string {
 // row adds a row of a class linked to an account.
 func row(t *testing.T, s *store.Store, class, account string) string {
 	t.Helper()
-	r := classes.Row{ClassRow: roster.ClassRow{ID: store.NewID(), Record: record.Record{Family: "Dube"}, Account: account}}
+	r := classes.Row{ClassRow: roster.ClassRow{ID: pg.NewID(), Record: record.Record{Family: "Dube"}, Account: account}}
 	if err := s.SaveRows(ctx, class, []classes.Row{r}); err != nil {
 		t.Fatal(err)
 	}
@@ -80,7 +81,7 @@ func TestConstraints(t *testing.T) {
 	const entry = `insert into ledger (id, class_id, key, generation, purpose, row_id, thing, link, name, granted,
 		pointers, run_id, made_at) values ($1, $2, $3, $4, 'satchel', $5, $6, 'l', 'n', '{}', '{}', $1, now())`
 	satchel := func(key string, generation int) error {
-		return exec(entry, store.NewID(), c, key, generation, r, store.NewID())
+		return exec(entry, pg.NewID(), c, key, generation, r, pg.NewID())
 	}
 	if err := satchel("k1", 1); err != nil {
 		t.Fatal(err)
@@ -94,12 +95,12 @@ func TestConstraints(t *testing.T) {
 		"a second owner":                exec(`insert into staff (class_id, account, role) values ($1, 'lindqvist', 'owner')`, c),
 		"a role nobody knows":           exec(`insert into staff (class_id, account, role) values ($1, 'x', 'captain')`, c),
 		"a class without a name": exec(`insert into classes (id, code, name, period, plan, revision,
-			wants, practice, created_at) values ($1, 'x', '', '', '{}', 1, 1, false, now())`, store.NewID()),
-		"two rows of one account in a class": exec(rows, store.NewID(), c, "Eze", "dube"),
-		"a row without any name":             exec(rows, store.NewID(), c, "", ""),
+			wants, practice, created_at) values ($1, 'x', '', '', '{}', 1, 1, false, now())`, pg.NewID()),
+		"two rows of one account in a class": exec(rows, pg.NewID(), c, "Eze", "dube"),
+		"a row without any name":             exec(rows, pg.NewID(), c, "", ""),
 		"a run in a state nobody knows": exec(`insert into runs (id, class_id, title, state, wants, started_by,
-			started_at) values ($1, $2, '', 'resting', 1, 'x', now())`, store.NewID(), c),
-		"a ledger entry of a class that isn't there": exec(entry, store.NewID(), store.NewID(), "k4", 1, nil, store.NewID()),
+			started_at) values ($1, $2, '', 'resting', 1, 'x', now())`, pg.NewID(), c),
+		"a ledger entry of a class that isn't there": exec(entry, pg.NewID(), pg.NewID(), "k4", 1, nil, pg.NewID()),
 		"work on something that isn't in the ledger": exec(`insert into work (thing, version, begun, added, removed)
 			values ('nothing', 1, true, 1, 0)`),
 	} {
@@ -107,7 +108,7 @@ func TestConstraints(t *testing.T) {
 			t.Errorf("the database takes %s", what)
 		}
 	}
-	if err := exec(rows, store.NewID(), class(t, s), "Dube", "dube"); err != nil {
+	if err := exec(rows, pg.NewID(), class(t, s), "Dube", "dube"); err != nil {
 		t.Errorf("one account in another class: %v", err)
 	}
 	if err := exec(`update ledger set ended_at = now() where key = 'k1'`); err != nil {
@@ -125,13 +126,13 @@ func TestSaveRows(t *testing.T) {
 	c, other := class(t, s), class(t, s)
 	full := classes.Row{
 		ClassRow: roster.ClassRow{
-			ID: store.NewID(), Account: "dube", LinkedBy: "n@kq.example", Confirmed: "dube",
+			ID: pg.NewID(), Account: "dube", LinkedBy: "n@kq.example", Confirmed: "dube",
 			Record: record.Record{Given: "Nokuthula", Family: "Dube", Preferred: "Noki", Number: "1", Address: "n@kq.example",
 				Class: "7B", Period: "3", Level: "A", Team: "Gull", Extra: map[string]string{"Boat": "red", "Bus": ""}},
 		},
 		ClassID: c,
 	}
-	bare := classes.Row{ClassRow: roster.ClassRow{ID: store.NewID(),
+	bare := classes.Row{ClassRow: roster.ClassRow{ID: pg.NewID(),
 		Record: record.Record{Family: "Eze", Extra: map[string]string{}}}, ClassID: c}
 	now := func(class string) []classes.Row {
 		t.Helper()
@@ -285,7 +286,7 @@ func TestChange(t *testing.T) {
 	if err := s.Change(ctx, act, &answer, do); err != nil || n != 4 {
 		t.Errorf("a key that was forgotten: %v", err)
 	}
-	for _, id := range []string{store.NewID(), "no id"} {
+	for _, id := range []string{pg.NewID(), "no id"} {
 		if err := s.Change(ctx, store.Act{By: "oduya", What: "x", Classes: []string{a, id}, At: at}, nil,
 			do); !errors.Is(err, store.ErrNotFound) {
 			t.Errorf("a class that isn't there: %v", err)
@@ -416,7 +417,7 @@ func seqs(steps []ledger.Step) string {
 func TestClaim(t *testing.T) {
 	s := open(t)
 	c := class(t, s)
-	run := ledger.Run{ID: store.NewID(), ClassID: c, State: ledger.RunPacking, StartedBy: "oduya", StartedAt: time.Now()}
+	run := ledger.Run{ID: pg.NewID(), ClassID: c, State: ledger.RunPacking, StartedBy: "oduya", StartedAt: time.Now()}
 	if err := s.InsertRun(ctx, run,
 		[]packing.Step{step(key(c, "a")), step(key(c, "b"), key(c, "a")), step(key(c, "c"), key(c, "elsewhere")),
 			step(key(c, "d"), key(c, "b"), key(c, "c"))}); err != nil {
@@ -445,7 +446,7 @@ func TestClaim(t *testing.T) {
 	}
 	finish := func(st ledger.Step, state packing.StepState) {
 		t.Helper()
-		e := &ledger.Entry{ID: store.NewID(), Key: st.Key, Generation: 1, Thing: store.NewID(), Name: "x", RunID: run.ID, MadeAt: time.Now()}
+		e := &ledger.Entry{ID: pg.NewID(), Key: st.Key, Generation: 1, Thing: pg.NewID(), Name: "x", RunID: run.ID, MadeAt: time.Now()}
 		if _, err := s.FinishStep(ctx, st, e, state, nil, time.Now()); err != nil {
 			t.Fatal(err)
 		}
@@ -489,7 +490,7 @@ func TestClaim(t *testing.T) {
 func TestFinishStepTwice(t *testing.T) {
 	s := open(t)
 	c := class(t, s)
-	run := ledger.Run{ID: store.NewID(), ClassID: c, State: ledger.RunPacking, StartedBy: "oduya", StartedAt: time.Now()}
+	run := ledger.Run{ID: pg.NewID(), ClassID: c, State: ledger.RunPacking, StartedBy: "oduya", StartedAt: time.Now()}
 	if err := s.InsertRun(ctx, run, []packing.Step{step(key(c, "a")), step(key(c, "b"))}); err != nil {
 		t.Fatal(err)
 	}
@@ -500,9 +501,9 @@ func TestFinishStepTwice(t *testing.T) {
 	}
 	st := steps[0]
 	shared := time.Date(2026, 11, 25, 8, 0, 0, 0, time.UTC)
-	e := ledger.Entry{Key: st.Key, Generation: 1, Thing: store.NewID(), Name: "x", RunID: run.ID, MadeAt: shared}
+	e := ledger.Entry{Key: st.Key, Generation: 1, Thing: pg.NewID(), Name: "x", RunID: run.ID, MadeAt: shared}
 	for i, granted := range []map[string]access.Level{{"dube": access.Edit}, {"eze": access.Read}} {
-		e.ID, e.Granted = store.NewID(), granted
+		e.ID, e.Granted = pg.NewID(), granted
 		e.SharedAt, e.Pointers = shared.Add(time.Duration(i)*time.Hour), map[string]string{"f": fmt.Sprint("p", i)}
 		if _, err := s.FinishStep(ctx, st, &e, packing.Packed, nil, shared); err != nil {
 			t.Fatal(err)
@@ -514,7 +515,7 @@ func TestFinishStepTwice(t *testing.T) {
 	}
 	// Made anew: the entry before ends and is kept.
 	first := got.Thing
-	e.ID, e.Generation, e.Thing = store.NewID(), 2, store.NewID()
+	e.ID, e.Generation, e.Thing = pg.NewID(), 2, pg.NewID()
 	if _, err := s.FinishStep(ctx, steps[1], &e, packing.Packed, nil, shared); err != nil {
 		t.Fatal(err)
 	}
@@ -534,7 +535,7 @@ func TestFinishChange(t *testing.T) {
 	s := open(t)
 	c := class(t, s)
 	k := key(c, "a")
-	run := ledger.Run{ID: store.NewID(), ClassID: c, State: ledger.RunPacking, StartedBy: "oduya", StartedAt: time.Now()}
+	run := ledger.Run{ID: pg.NewID(), ClassID: c, State: ledger.RunPacking, StartedBy: "oduya", StartedAt: time.Now()}
 	change := func(act packing.Act, account string, ch packing.Change) packing.Step {
 		return packing.Step{StepKey: packing.StepKey{Key: k, Act: act, Account: account, Generation: 1}, State: packing.Waiting, Change: &ch}
 	}
@@ -548,7 +549,7 @@ func TestFinishChange(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	e := ledger.Entry{ID: store.NewID(), Key: k, Generation: 1, Thing: store.NewID(), Name: "old",
+	e := ledger.Entry{ID: pg.NewID(), Key: k, Generation: 1, Thing: pg.NewID(), Name: "old",
 		Granted: map[string]access.Level{"dube": access.Edit, "eze": access.Edit}, RunID: run.ID, MadeAt: time.Now()}
 	if _, err := s.FinishStep(ctx, steps[0], &e, packing.Packed, nil, time.Now()); err != nil {
 		t.Fatal(err)
@@ -582,7 +583,7 @@ func TestAskedDuringAnAct(t *testing.T) {
 		s := open(t)
 		cl := class(t, s)
 		k := key(cl, "a")
-		run := ledger.Run{ID: store.NewID(), ClassID: cl, State: ledger.RunPacking, StartedBy: "oduya", StartedAt: time.Now()}
+		run := ledger.Run{ID: pg.NewID(), ClassID: cl, State: ledger.RunPacking, StartedBy: "oduya", StartedAt: time.Now()}
 		bin := packing.Step{StepKey: packing.StepKey{Key: k, Act: packing.Discard, Generation: 1}, State: packing.Waiting,
 			Change: &packing.Change{}}
 		if err := s.InsertRun(ctx, run, []packing.Step{step(k), bin}); err != nil {
@@ -592,7 +593,7 @@ func TestAskedDuringAnAct(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		e := ledger.Entry{ID: store.NewID(), Key: k, Generation: 1, Thing: store.NewID(), Name: "a", RunID: run.ID, MadeAt: time.Now()}
+		e := ledger.Entry{ID: pg.NewID(), Key: k, Generation: 1, Thing: pg.NewID(), Name: "a", RunID: run.ID, MadeAt: time.Now()}
 		if _, err := s.FinishStep(ctx, steps[0], &e, packing.Packed, nil, time.Now()); err != nil {
 			t.Fatal(err)
 		}
@@ -647,7 +648,7 @@ func TestFinishShareMeanwhile(t *testing.T) {
 		s := open(t)
 		cl := class(t, s)
 		k := key(cl, "a")
-		run := ledger.Run{ID: store.NewID(), ClassID: cl, State: ledger.RunPacking, StartedBy: "oduya", StartedAt: time.Now()}
+		run := ledger.Run{ID: pg.NewID(), ClassID: cl, State: ledger.RunPacking, StartedBy: "oduya", StartedAt: time.Now()}
 		share := step(k)
 		share.Act = packing.Share
 		if err := s.InsertRun(ctx, run, []packing.Step{step(k), share}); err != nil {
@@ -664,7 +665,7 @@ func TestFinishShareMeanwhile(t *testing.T) {
 			}
 			return n
 		}
-		e := ledger.Entry{ID: store.NewID(), Key: k, Generation: 1, Thing: store.NewID(), Name: "a", RunID: run.ID, MadeAt: time.Now()}
+		e := ledger.Entry{ID: pg.NewID(), Key: k, Generation: 1, Thing: pg.NewID(), Name: "a", RunID: run.ID, MadeAt: time.Now()}
 		hear := func(n int64) {
 			t.Helper()
 			if _, err := s.Observe(ctx, n, []store.Concern{{Thing: e.Thing, Class: cl, Owner: "oduya"}},
@@ -704,7 +705,7 @@ func TestFinishHandOver(t *testing.T) {
 		c := class(t, s)
 		k := key(c, "a")
 		k.What = packing.What{Purpose: purpose}
-		run := ledger.Run{ID: store.NewID(), ClassID: c, State: ledger.RunPacking, StartedBy: "oduya", StartedAt: time.Now()}
+		run := ledger.Run{ID: pg.NewID(), ClassID: c, State: ledger.RunPacking, StartedBy: "oduya", StartedAt: time.Now()}
 		over := packing.Step{StepKey: packing.StepKey{Key: k, Act: packing.HandOver, Generation: 1}, State: packing.Waiting,
 			Change: &packing.Change{To: "dube", Keeper: "dube"}}
 		if err := s.InsertRun(ctx, run, []packing.Step{step(k), over}); err != nil {
@@ -714,7 +715,7 @@ func TestFinishHandOver(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		e := ledger.Entry{ID: store.NewID(), Key: k, Generation: 1, Thing: store.NewID(), Name: "a", RunID: run.ID, MadeAt: time.Now()}
+		e := ledger.Entry{ID: pg.NewID(), Key: k, Generation: 1, Thing: pg.NewID(), Name: "a", RunID: run.ID, MadeAt: time.Now()}
 		if _, err := s.FinishStep(ctx, steps[0], &e, packing.Packed, nil, time.Now()); err != nil {
 			t.Fatal(err)
 		}
@@ -733,21 +734,21 @@ func TestFinishHandOver(t *testing.T) {
 
 func TestIDs(t *testing.T) {
 	for _, bad := range []string{"", "x", "'; drop table classes; --", "0198a0c0-0000-7000-8000-00000000000g"} {
-		if store.ValidID(bad) {
+		if pg.ValidID(bad) {
 			t.Errorf("%q is an id", bad)
 		}
 	}
 	s := open(t)
 	for what, call := range map[string]func(string) error{
 		"class":    func(id string) error { _, err := s.Class(ctx, id); return err },
-		"team":     func(id string) error { return s.RenameTeam(ctx, store.NewID(), id, "x") },
-		"history":  func(id string) error { _, err := s.HistorySince(ctx, store.NewID(), id); return err },
+		"team":     func(id string) error { return s.RenameTeam(ctx, pg.NewID(), id, "x") },
+		"history":  func(id string) error { _, err := s.HistorySince(ctx, pg.NewID(), id); return err },
 		"template": func(id string) error { _, err := s.Template(ctx, id); return err },
-		"handout":  func(id string) error { _, err := s.Handout(ctx, store.NewID(), id); return err },
+		"handout":  func(id string) error { _, err := s.Handout(ctx, pg.NewID(), id); return err },
 		"run":      func(id string) error { _, err := s.Run(ctx, id); return err },
-		"discard":  func(id string) error { return s.DeleteHandout(ctx, store.NewID(), id) },
+		"discard":  func(id string) error { return s.DeleteHandout(ctx, pg.NewID(), id) },
 	} {
-		for _, id := range []string{"x", "", store.NewID()} {
+		for _, id := range []string{"x", "", pg.NewID()} {
 			if err := call(id); !errors.Is(err, store.ErrNotFound) {
 				t.Errorf("%s %q: %v", what, id, err)
 			}
@@ -804,13 +805,13 @@ func TestOrderIsICUs(t *testing.T) {
 // many ways; ours are written in one.
 func FuzzValidID(f *testing.F) {
 	ours := regexp.MustCompile(`^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$`)
-	for _, s := range []string{store.NewID(), "0198A0C0-0000-7000-8000-000000000000",
+	for _, s := range []string{pg.NewID(), "0198A0C0-0000-7000-8000-000000000000",
 		"{0198a0c0-0000-7000-8000-000000000000}", "urn:uuid:0198a0c0-0000-7000-8000-000000000000", "0198a0c0000070008000000000000000", ""} {
 		f.Add(s)
 	}
 	f.Fuzz(func(t *testing.T, s string) {
-		if store.ValidID(s) != ours.MatchString(s) {
-			t.Fatalf("%q: %v", s, store.ValidID(s))
+		if pg.ValidID(s) != ours.MatchString(s) {
+			t.Fatalf("%q: %v", s, pg.ValidID(s))
 		}
 	})
 }
@@ -843,11 +844,11 @@ func TestTurns(t *testing.T) {
 	now := time.Date(2026, 11, 26, 8, 0, 0, 0, time.UTC)
 	var many []telling.Message
 	for i := range 2000 {
-		many = append(many, telling.Message{ID: store.NewID(), Kind: "written", About: fmt.Sprint("written/", i),
+		many = append(many, telling.Message{ID: pg.NewID(), Kind: "written", About: fmt.Sprint("written/", i),
 			SentBy: "loud", ToAddress: fmt.Sprintf("x%d@kestrelquay.example", i), State: telling.Waiting, NotBefore: now, MadeAt: now})
 	}
 	later := now.Add(time.Minute)
-	quiet := telling.Message{ID: store.NewID(), Kind: "written", About: "written/one", SentBy: "quiet",
+	quiet := telling.Message{ID: pg.NewID(), Kind: "written", About: "written/one", SentBy: "quiet",
 		ToAddress: "y@kestrelquay.example", State: telling.Waiting, NotBefore: later, MadeAt: later}
 	for _, of := range [][]telling.Message{many, {quiet}} {
 		if err := s.Tx(ctx, func(tx *store.Store) error { _, err := tx.InsertMessages(ctx, of); return err }); err != nil {

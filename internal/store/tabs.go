@@ -5,6 +5,7 @@ import (
 
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/register"
+	"jollysatchel/internal/store/pg"
 )
 
 // A Tab is what was worked out of a class for the rail, at a tag.
@@ -18,17 +19,18 @@ type Tab struct {
 
 type tabRow struct {
 	Tab
-	Notes asJSON[[]register.Note] `db:"notes"`
+	Notes pg.AsJSON[[]register.Note] `db:"notes"`
 }
 
-func (r tabRow) plain() Tab {
+func (r tabRow) Plain() Tab {
 	r.Tab.Notes = r.Notes.V
 	return r.Tab
 }
 
 // Tabs returns what was worked out last of some classes, by class.
 func (s *Store) Tabs(ctx context.Context, all []string) (map[string]Tab, error) {
-	rows, err := plainly[tabRow](ctx, s, `select class_id, tag, students, ready, notes from tabs where class_id = any($1::uuid[])`, all)
+	rows, err := pg.Plainly[tabRow](ctx, s.Base,
+		`select class_id, tag, students, ready, notes from tabs where class_id = any($1::uuid[])`, all)
 	if err != nil {
 		return nil, err
 	}
@@ -41,15 +43,15 @@ func (s *Store) Tabs(ctx context.Context, all []string) (map[string]Tab, error) 
 
 // SaveTab keeps what was worked out of a class; of one that is gone nothing.
 func (s *Store) SaveTab(ctx context.Context, p Tab) error {
-	return s.exec(ctx, `insert into tabs (class_id, tag, students, ready, notes) select id, $2, $3, $4, $5 from classes where id = $1
+	return s.Exec(ctx, `insert into tabs (class_id, tag, students, ready, notes) select id, $2, $3, $4, $5 from classes where id = $1
 		on conflict (class_id) do update set tag = excluded.tag, students = excluded.students, ready = excluded.ready,
-			notes = excluded.notes`, p.ClassID, p.Tag, p.Students, p.Ready, asJSON[[]register.Note]{p.Notes})
+			notes = excluded.notes`, p.ClassID, p.Tag, p.Students, p.Ready, pg.AsJSON[[]register.Note]{V: p.Notes})
 }
 
 // StaffOf returns the staff of some classes, by class, the owner first.
 func (s *Store) StaffOf(ctx context.Context, all []string) (map[string][]classes.Member, error) {
 	var rows []classes.Member
-	if err := s.all(ctx, &rows, `select class_id, account, role from staff where class_id = any($1::uuid[])
+	if err := s.All(ctx, &rows, `select class_id, account, role from staff where class_id = any($1::uuid[])
 		order by role <> 'owner', role <> 'teacher', account`, all); err != nil {
 		return nil, err
 	}

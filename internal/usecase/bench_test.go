@@ -15,7 +15,7 @@ import (
 	"jollysatchel/internal/core/letters"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/telling"
-	"jollysatchel/internal/store"
+	"jollysatchel/internal/store/mail"
 	"jollysatchel/internal/usecase/pack"
 )
 
@@ -231,7 +231,7 @@ func BenchmarkTelling(b *testing.B) {
 		}
 		send = append(send, time.Since(began).Seconds())
 		began = time.Now()
-		if _, _, _, err := a.Cases.Telling.Messages(ctx, c.ID, store.MessageFilter{}); err != nil {
+		if _, _, _, err := a.Cases.Telling.Messages(ctx, c.ID, mail.MessageFilter{}); err != nil {
 			b.Fatal(err)
 		}
 		record = append(record, time.Since(began).Seconds())

@@ -20,6 +20,7 @@ import (
 	"jollysatchel/internal/core/telling"
 	"jollysatchel/internal/pgserver/pgtest"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/store/mail"
 	"jollysatchel/internal/usecase/pack"
 	"jollysatchel/internal/usecase/people"
 	"jollysatchel/internal/usecase/seam"
@@ -282,7 +283,7 @@ func TestMessages(t *testing.T) {
 	if got := newsIn(t, a, &seen); got != "dad@home.example: Boats, Ana; mum@home.example: Boats, Ana" {
 		t.Errorf("to parents: %s", got)
 	}
-	told, _, counts, err := a.Cases.Telling.Messages(ctx, c.ID, store.MessageFilter{State: telling.Failed})
+	told, _, counts, err := a.Cases.Telling.Messages(ctx, c.ID, mail.MessageFilter{State: telling.Failed})
 	if err != nil || len(told) != 1 || told[0].By != "Ifeoma Oduya" || !strings.HasPrefix(told[0].Reason, "550") ||
 		counts[telling.Sent] != 4 || counts[telling.Failed] != 1 {
 		t.Fatalf("%+v %v %v", told, counts, err)
@@ -378,7 +379,7 @@ func TestWishes(t *testing.T) {
 	if got := newsIn(t, a, &seen); got != "s1: Three" {
 		t.Errorf("one alone is itself, a day later: %s", got)
 	}
-	told, _, counts, err := a.Cases.Telling.Messages(ctx, c.ID, store.MessageFilter{Text: "given1"})
+	told, _, counts, err := a.Cases.Telling.Messages(ctx, c.ID, mail.MessageFilter{Text: "given1"})
 	if err != nil || len(told) != 3 || told[2].State != telling.Sent || counts[telling.Sent] != 9 {
 		t.Errorf("%+v %v %v", told, counts, err)
 	}
@@ -414,7 +415,7 @@ func TestDigestWhenClocksChange(t *testing.T) {
 	if _, err := a.Cases.Telling.SendMessage(ctx, "oduya", c.ID, letters.Ask{Text: &telling.Text{Subject: "One", Body: "Hello"}}); err != nil {
 		t.Fatal(err)
 	}
-	told, _, _, err := a.Cases.Telling.Messages(ctx, c.ID, store.MessageFilter{})
+	told, _, _, err := a.Cases.Telling.Messages(ctx, c.ID, mail.MessageFilter{})
 	if want := time.Date(2026, 3, 29, 2, 30, 0, 0, lisbon); err != nil || !told[0].NotBefore.Equal(want) {
 		t.Errorf("%s, not %s, %v", told[0].NotBefore.In(lisbon), want, err)
 	}
@@ -551,7 +552,7 @@ func TestMostMessages(t *testing.T) {
 	if err := send(cs[0]); err != nil {
 		t.Fatal(err)
 	}
-	told, _, _, err := a.Cases.Telling.Messages(ctx, cs[0].ID, store.MessageFilter{State: telling.Sent})
+	told, _, _, err := a.Cases.Telling.Messages(ctx, cs[0].ID, mail.MessageFilter{State: telling.Sent})
 	if err != nil || len(told) == 0 {
 		t.Fatalf("%d, %v", len(told), err)
 	}

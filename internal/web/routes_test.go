@@ -30,7 +30,7 @@ import (
 	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/telling"
-	"jollysatchel/internal/store"
+	"jollysatchel/internal/store/mail"
 	"jollysatchel/internal/web"
 )
 
@@ -514,7 +514,7 @@ func (s *school) fill(path string) string {
 func (s *school) told() string {
 	s.t.Helper()
 	ctx := context.Background()
-	all, _, _, err := s.app.Cases.Telling.Messages(ctx, s.class.ID, store.MessageFilter{})
+	all, _, _, err := s.app.Cases.Telling.Messages(ctx, s.class.ID, mail.MessageFilter{})
 	if err != nil {
 		s.t.Fatal(err)
 	}
@@ -523,7 +523,7 @@ func (s *school) told() string {
 			letters.Ask{Text: &telling.Text{Subject: "x", Body: "y"}}); err != nil {
 			s.t.Fatal(err)
 		}
-		if all, _, _, err = s.app.Cases.Telling.Messages(ctx, s.class.ID, store.MessageFilter{}); err != nil {
+		if all, _, _, err = s.app.Cases.Telling.Messages(ctx, s.class.ID, mail.MessageFilter{}); err != nil {
 			s.t.Fatal(err)
 		}
 	}

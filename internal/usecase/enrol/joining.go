@@ -12,6 +12,7 @@ import (
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/store/signing"
 	"jollysatchel/internal/usecase/seam"
 )
 
@@ -67,7 +68,7 @@ func (c *Rosters) OpenJoinDoor(ctx context.Context, by, class string, hours int)
 		if hours == 0 {
 			return tx.ShutJoinDoor(ctx, class)
 		}
-		return tx.OpenJoinDoor(ctx, store.JoinDoor{ClassID: class, Link: rand.Text(), OpenedBy: by, Until: until}, c.Now())
+		return tx.OpenJoinDoor(ctx, signing.JoinDoor{ClassID: class, Link: rand.Text(), OpenedBy: by, Until: until}, c.Now())
 	}))
 }
 
@@ -151,7 +152,7 @@ func (c *Rosters) AtJoinDoor(ctx context.Context, account, link string) (classes
 		return cl, IsIn, nil
 	}
 	asks, err := c.Store.JoinAsks(ctx, cl.ID)
-	if slices.ContainsFunc(asks, func(a store.JoinAsk) bool { return a.Account == account }) {
+	if slices.ContainsFunc(asks, func(a signing.JoinAsk) bool { return a.Account == account }) {
 		return cl, HasAsked, err
 	}
 	return cl, MayAsk, err

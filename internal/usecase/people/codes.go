@@ -17,6 +17,7 @@ import (
 	"jollysatchel/internal/core/telling"
 	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/store/signing"
 	"jollysatchel/internal/usecase/seam"
 )
 
@@ -49,7 +50,7 @@ func (c *People) GiveCodes(ctx context.Context, by string, ids []string, ask Cod
 	at := c.Now()
 	until := at.Add(codeFor)
 	var out []Code
-	var made []store.CodeMade
+	var made []signing.CodeMade
 	codes := map[string]string{}
 	for _, id := range ids {
 		a, there := found[id]
@@ -66,7 +67,7 @@ func (c *People) GiveCodes(ctx context.Context, by string, ids []string, ask Cod
 		code := passwords.Code(random)
 		codes[id] = passwords.PlainCode(code)
 		out = append(out, Code{a, code, until})
-		made = append(made, store.CodeMade{ID: store.NewID(), Account: id, By: by, At: at, Until: until, Mailed: ask.Mail, Away: ask.Away})
+		made = append(made, signing.CodeMade{ID: store.NewID(), Account: id, By: by, At: at, Until: until, Mailed: ask.Mail, Away: ask.Away})
 	}
 	err = c.directory.SetCodes(ctx, schoolbook.Codes{Of: codes, By: by, At: at, Until: until, Away: ask.Away, Replace: ask.Replace})
 	var good *schoolbook.CodesGood
@@ -118,7 +119,7 @@ func (c *People) codesInLogs(ctx context.Context, by string, found map[string]ac
 }
 
 // CodesMade are the codes that were made for an account, the latest first.
-func (c *People) CodesMade(ctx context.Context, account string) ([]store.CodeMade, error) {
+func (c *People) CodesMade(ctx context.Context, account string) ([]signing.CodeMade, error) {
 	return c.Store.CodesMade(ctx, account)
 }
 

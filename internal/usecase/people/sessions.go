@@ -3,12 +3,12 @@ package people
 import (
 	"context"
 
-	"jollysatchel/internal/store"
+	"jollysatchel/internal/store/signing"
 	"jollysatchel/internal/usecase/seam"
 )
 
 // Sessions are where an account is signed in, the latest used first.
-func (c *People) Sessions(ctx context.Context, account string) ([]store.Session, error) {
+func (c *People) Sessions(ctx context.Context, account string) ([]signing.Session, error) {
 	return c.Store.Sessions(ctx, account)
 }
 

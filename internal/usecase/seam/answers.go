@@ -4,12 +4,13 @@ import (
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/store/mail"
 )
 
 // What use cases answer with, by the names whoever asks knows them by.
 type (
 	// A MessageFilter says which of a class's messages are meant.
-	MessageFilter = store.MessageFilter
+	MessageFilter = mail.MessageFilter
 	// A Thing is a folder, file or pointer as one account sees it.
 	Thing = cupboard.Thing
 	// A Version is one kept state of a file.

@@ -12,6 +12,7 @@ import (
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/telling"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/store/mail"
 	"jollysatchel/internal/usecase/seam"
 )
 
@@ -108,7 +109,7 @@ type Told struct {
 
 // Messages returns a class's messages, the latest first, whether there are more, and how
 // many there are by what became of them.
-func (c *Telling) Messages(ctx context.Context, class string, f store.MessageFilter) ([]Told, bool, map[string]int, error) {
+func (c *Telling) Messages(ctx context.Context, class string, f mail.MessageFilter) ([]Told, bool, map[string]int, error) {
 	book, err := c.Book(ctx)
 	if err != nil {
 		return nil, false, nil, err

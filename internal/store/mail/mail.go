@@ -1,4 +1,5 @@
-package store
+// Package mail keeps what is told by mail, and what is still to be.
+package mail
 
 import (
 	"context"
@@ -9,15 +10,19 @@ import (
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/telling"
+	"jollysatchel/internal/store/pg"
 )
+
+// Mail is the part of the store that keeps it.
+type Mail struct{ *pg.Base }
 
 type messageRow struct {
 	telling.Message
 	EndedAt sql.NullTime `db:"ended_at"`
 }
 
-func (r messageRow) plain() telling.Message {
-	r.Message.EndedAt = orZero(r.EndedAt)
+func (r messageRow) Plain() telling.Message {
+	r.Message.EndedAt = pg.OrZero(r.EndedAt)
 	return r.Message
 }
 
@@ -31,7 +36,7 @@ const messageColumns = messageTold + `, m.state, m.reason, m.tries, m.ended_at`
 
 // InsertMessages adds messages; whoever was told of the same before isn't told again. It
 // returns how many are new.
-func (s *Store) InsertMessages(ctx context.Context, of []telling.Message) (int, error) {
+func (s Mail) InsertMessages(ctx context.Context, of []telling.Message) (int, error) {
 	if len(of) == 0 {
 		return 0, nil
 	}
@@ -57,36 +62,36 @@ func (s *Store) InsertMessages(ctx context.Context, of []telling.Message) (int, 
 
 // DropMessages forgets messages of a handout whose About begins so and that nobody tried to
 // send yet.
-func (s *Store) DropMessages(ctx context.Context, handout, about string) error {
-	return s.exec(ctx, `delete from messages
+func (s Mail) DropMessages(ctx context.Context, handout, about string) error {
+	return s.Exec(ctx, `delete from messages
 		where handout_id = $1 and starts_with(about, $2) and state in ('waiting', 'gathering') and tries = 0
 			and lease_until is null`, handout, about)
 }
 
 // CountWritten counts the messages that an account wrote since a moment. Until the transaction
 // ends nobody else counts them, so that two who send for it at once don't each take what is left.
-func (s *Store) CountWritten(ctx context.Context, by string, since time.Time) (int, error) {
-	if err := s.exec(ctx, `select pg_advisory_xact_lock(hashtextextended('written ' || $1, 0))`, by); err != nil {
+func (s Mail) CountWritten(ctx context.Context, by string, since time.Time) (int, error) {
+	if err := s.Exec(ctx, `select pg_advisory_xact_lock(hashtextextended('written ' || $1, 0))`, by); err != nil {
 		return 0, err
 	}
 	var n int
-	return n, s.get(ctx, &n, `select count(*) from messages where sent_by = $1 and kind = 'written' and made_at > $2`, by, since)
+	return n, s.Get(ctx, &n, `select count(*) from messages where sent_by = $1 and kind = 'written' and made_at > $2`, by, since)
 }
 
 // ClaimMessages leases up to most messages whose turn it is. perMinute says how fast messages
 // may go, whoever sends them; 0: as fast as they do. Pace and lease are by the database's
 // clock, so that several programs agree.
-func (s *Store) ClaimMessages(ctx context.Context, worker string, now time.Time, lease time.Duration, most,
+func (s Mail) ClaimMessages(ctx context.Context, worker string, now time.Time, lease time.Duration, most,
 	perMinute int) ([]telling.Message, error) {
 	var out []telling.Message
-	err := s.Tx(ctx, func(tx *Store) error {
+	err := s.InTx(ctx, func(tx *pg.Base) error {
 		var free time.Time
 		if perMinute > 0 {
-			if err := tx.get(ctx, &free, `select greatest(free_at, clock_timestamp() - interval '1 second') from pace for update`); err != nil {
+			if err := tx.Get(ctx, &free, `select greatest(free_at, clock_timestamp() - interval '1 second') from pace for update`); err != nil {
 				return err
 			}
 			var clock time.Time
-			if err := tx.get(ctx, &clock, `select clock_timestamp()`); err != nil {
+			if err := tx.Get(ctx, &clock, `select clock_timestamp()`); err != nil {
 				return err
 			}
 			most = min(most, int(clock.Sub(free).Minutes()*float64(perMinute)+1e-9))
@@ -100,7 +105,7 @@ func (s *Store) ClaimMessages(ctx context.Context, worker string, now time.Time,
 		var err error
 		if most > 0 {
 			// Those who send take turns: whoever sends many doesn't hold up the others' few.
-			out, err = plainly[messageRow](ctx, tx, `with waiting as (select id, not_before, n,
+			out, err = pg.Plainly[messageRow](ctx, tx, `with waiting as (select id, not_before, n,
 				row_number() over (partition by sent_by order by not_before, n) as turn from messages
 					where state = 'waiting' and not_before <= $2 and (lease_until is null or lease_until < clock_timestamp())),
 				due as (select l.id from messages l join waiting w on w.id = l.id
@@ -112,7 +117,7 @@ func (s *Store) ClaimMessages(ctx context.Context, worker string, now time.Time,
 		if err != nil || perMinute == 0 || len(out) == 0 {
 			return err
 		}
-		return tx.exec(ctx, `update pace set free_at = $1::timestamptz + $2::float8 * interval '1 second'`, free,
+		return tx.Exec(ctx, `update pace set free_at = $1::timestamptz + $2::float8 * interval '1 second'`, free,
 			float64(len(out))*60/float64(perMinute))
 	})
 	return out, err
@@ -120,47 +125,47 @@ func (s *Store) ClaimMessages(ctx context.Context, worker string, now time.Time,
 
 // MessageSentNow ends a message that was taken. What it said stays, but for a code: that
 // opens something.
-func (s *Store) MessageSentNow(ctx context.Context, id string, at time.Time) error {
-	return s.exec(ctx, `update messages set state = 'sent', body = case when kind = 'code' then '' else body end,
+func (s Mail) MessageSentNow(ctx context.Context, id string, at time.Time) error {
+	return s.Exec(ctx, `update messages set state = 'sent', body = case when kind = 'code' then '' else body end,
 		reason = '', ended_at = $2, lease_until = null where id = $1 and state = 'waiting'`, id, at)
 }
 
 // MessageRefused says what was answered: another try follows, or none where failed.
-func (s *Store) MessageRefused(ctx context.Context, id, reason string, failed bool, again, at time.Time) error {
-	return s.exec(ctx, `update messages set reason = $2, state = case when $3 then 'failed' else state end,
+func (s Mail) MessageRefused(ctx context.Context, id, reason string, failed bool, again, at time.Time) error {
+	return s.Exec(ctx, `update messages set reason = $2, state = case when $3 then 'failed' else state end,
 		ended_at = case when $3 then $5::timestamptz end, not_before = $4, lease_until = null
 			where id = $1 and state = 'waiting'`, id, reason, failed, again, at)
 }
 
 // MessageLeft gives a message back that wasn't tried.
-func (s *Store) MessageLeft(ctx context.Context, ids []string) error {
-	return s.exec(ctx, `update messages set tries = tries - 1, lease_until = null where id = any($1::uuid[]) and state = 'waiting'`, ids)
+func (s Mail) MessageLeft(ctx context.Context, ids []string) error {
+	return s.Exec(ctx, `update messages set tries = tries - 1, lease_until = null where id = any($1::uuid[]) and state = 'waiting'`, ids)
 }
 
 // MessagesWait reports whether there are messages whose turn it is by a time.
-func (s *Store) MessagesWait(ctx context.Context, now time.Time) (bool, error) {
+func (s Mail) MessagesWait(ctx context.Context, now time.Time) (bool, error) {
 	var there bool
-	return there, s.get(ctx, &there, `select exists (select 1 from messages
+	return there, s.Get(ctx, &there, `select exists (select 1 from messages
 		where state = 'waiting' and not_before <= $1 and (lease_until is null or lease_until < clock_timestamp()))`, now)
 }
 
 // DueDigests are accounts for whom messages wait to be gathered whose time has come.
-func (s *Store) DueDigests(ctx context.Context, now time.Time) ([]string, error) {
+func (s Mail) DueDigests(ctx context.Context, now time.Time) ([]string, error) {
 	out := []string{}
-	return out, s.all(ctx, &out, `select distinct account from messages where state = 'gathering' and not_before <= $1
+	return out, s.All(ctx, &out, `select distinct account from messages where state = 'gathering' and not_before <= $1
 		order by account limit 500`, now)
 }
 
 // Gathering returns an account's messages that wait to be gathered, all of them, and holds
 // them until the transaction ends.
-func (s *Store) Gathering(ctx context.Context, account string) ([]telling.Message, error) {
-	return plainly[messageRow](ctx, s, `select `+messageColumns+` from messages m
+func (s Mail) Gathering(ctx context.Context, account string) ([]telling.Message, error) {
+	return pg.Plainly[messageRow](ctx, s.Base, `select `+messageColumns+` from messages m
 		where account = $1 and state = 'gathering' order by n for update`, account)
 }
 
 // Gather notes that messages are in a digest.
-func (s *Store) Gather(ctx context.Context, ids []string, in string, at time.Time) error {
-	return s.exec(ctx, `update messages set state = 'gathered', sent_in = $2, ended_at = $3
+func (s Mail) Gather(ctx context.Context, ids []string, in string, at time.Time) error {
+	return s.Exec(ctx, `update messages set state = 'gathered', sent_in = $2, ended_at = $3
 		where id = any($1::uuid[]) and state = 'gathering'`, ids, in, at)
 }
 
@@ -181,8 +186,8 @@ const became = `messages m left join messages d on d.id = m.sent_in
 const becameColumns = messageTold + `, o.state, o.reason, o.tries, o.ended_at`
 
 // Messages returns a class's messages, the latest first.
-func (s *Store) Messages(ctx context.Context, class string, f MessageFilter) ([]telling.Message, error) {
-	return plainly[messageRow](ctx, s, `select `+becameColumns+` from `+became+`
+func (s Mail) Messages(ctx context.Context, class string, f MessageFilter) ([]telling.Message, error) {
+	return pg.Plainly[messageRow](ctx, s.Base, `select `+becameColumns+` from `+became+`
 		where m.class_id = $1 and ($2 = '' or strpos(lower(m.to_name || ' ' || m.to_address || ' ' || m.subject || ' ' || m.body),
 			lower($2)) > 0) and ($3 = '' or o.state = $3)
 			and ($4 = '' or m.row_id::text = $4) and ($5 = '' or m.handout_id::text = $5) and ($6 = 0 or m.n < $6)
@@ -190,12 +195,12 @@ func (s *Store) Messages(ctx context.Context, class string, f MessageFilter) ([]
 }
 
 // CountMessages counts a class's messages by what became of them.
-func (s *Store) CountMessages(ctx context.Context, class string) (map[string]int, error) {
+func (s Mail) CountMessages(ctx context.Context, class string) (map[string]int, error) {
 	var rows []struct {
 		State string `db:"state"`
 		N     int    `db:"n"`
 	}
-	err := s.all(ctx, &rows, `select o.state, count(*) as n from `+became+` where m.class_id = $1 group by o.state`, class)
+	err := s.All(ctx, &rows, `select o.state, count(*) as n from `+became+` where m.class_id = $1 group by o.state`, class)
 	out := map[string]int{}
 	for _, r := range rows {
 		out[r.State] = r.N
@@ -205,14 +210,14 @@ func (s *Store) CountMessages(ctx context.Context, class string) (map[string]int
 
 // MessagesByID returns those of some messages of a class that there are, in their order, with
 // what became of them.
-func (s *Store) MessagesByID(ctx context.Context, class string, ids []string) ([]telling.Message, error) {
-	return plainly[messageRow](ctx, s, `select `+becameColumns+` from `+became+` where m.class_id = $1
+func (s Mail) MessagesByID(ctx context.Context, class string, ids []string) ([]telling.Message, error) {
+	return pg.Plainly[messageRow](ctx, s.Base, `select `+becameColumns+` from `+became+` where m.class_id = $1
 		and m.id = any($2::uuid[]) order by m.n`, class, ids)
 }
 
 // RetryMessages has failed messages, by id, tried again from the beginning, each to an
 // address.
-func (s *Store) RetryMessages(ctx context.Context, to map[string]string, at time.Time) error {
+func (s Mail) RetryMessages(ctx context.Context, to map[string]string, at time.Time) error {
 	if len(to) == 0 {
 		return nil
 	}
@@ -220,14 +225,14 @@ func (s *Store) RetryMessages(ctx context.Context, to map[string]string, at time
 	if err != nil {
 		return err
 	}
-	return s.exec(ctx, `update messages m set state = 'waiting', tries = 0, to_address = a.value, not_before = $2,
+	return s.Exec(ctx, `update messages m set state = 'waiting', tries = 0, to_address = a.value, not_before = $2,
 		ended_at = null from jsonb_each_text($1::jsonb) a where m.id = a.key::uuid and m.state = 'failed'`, string(b), at)
 }
 
 // Told are the accounts that were told of a handout for the first time before.
-func (s *Store) Told(ctx context.Context, handout string) (map[string]bool, error) {
+func (s Mail) Told(ctx context.Context, handout string) (map[string]bool, error) {
 	var accounts []string
-	err := s.all(ctx, &accounts, `select account from messages where handout_id = $1 and kind = 'given'`, handout)
+	err := s.All(ctx, &accounts, `select account from messages where handout_id = $1 and kind = 'given'`, handout)
 	out := map[string]bool{}
 	for _, a := range accounts {
 		out[a] = true
@@ -236,13 +241,13 @@ func (s *Store) Told(ctx context.Context, handout string) (map[string]bool, erro
 }
 
 // GivenBy returns what a run gave whom of its handout, and whose copies it gave anew.
-func (s *Store) GivenBy(ctx context.Context, run string) ([]ledger.Given, error) {
+func (s Mail) GivenBy(ctx context.Context, run string) ([]ledger.Given, error) {
 	var rows []struct {
 		Key     string
 		Account string
 		Renewed bool
 	}
-	if err := s.all(ctx, &rows, `select l.key, g.account, false as renewed from grants g
+	if err := s.All(ctx, &rows, `select l.key, g.account, false as renewed from grants g
 		join ledger l on l.id = g.ledger_id where g.run_id = $1 and g.level > 0 and l.purpose = 'copy'
 		union all select l.key, a.account, true from steps s join ledger l on l.key = s.key and l.ended_at is null cross
 		join lateral jsonb_object_keys(l.granted) as a(account)
@@ -259,9 +264,9 @@ func (s *Store) GivenBy(ctx context.Context, run string) ([]ledger.Given, error)
 }
 
 // Wishes are those of some accounts who said something.
-func (s *Store) Wishes(ctx context.Context, accounts []string) (map[string]telling.Wished, error) {
+func (s Mail) Wishes(ctx context.Context, accounts []string) (map[string]telling.Wished, error) {
 	var rows []telling.Wished
-	err := s.all(ctx, &rows, `select account, wish, at from wishes where account = any($1)`, accounts)
+	err := s.All(ctx, &rows, `select account, wish, at from wishes where account = any($1)`, accounts)
 	out := make(map[string]telling.Wished, len(rows))
 	for _, w := range rows {
 		out[w.Account] = w
@@ -271,8 +276,8 @@ func (s *Store) Wishes(ctx context.Context, accounts []string) (map[string]telli
 
 // SaveWish keeps how somebody wants to be told. What waits for a digest goes by itself where
 // they don't want one any more.
-func (s *Store) SaveWish(ctx context.Context, w telling.Wished, at time.Time) error {
-	if err := s.exec(ctx, `insert into wishes (account, wish, at, changed_at) values ($1, $2, $3, $4)
+func (s Mail) SaveWish(ctx context.Context, w telling.Wished, at time.Time) error {
+	if err := s.Exec(ctx, `insert into wishes (account, wish, at, changed_at) values ($1, $2, $3, $4)
 		on conflict (account) do update set wish = excluded.wish, at = excluded.at,
 			changed_at = excluded.changed_at`, w.Account, w.Wish, w.At, at); err != nil {
 		return err
@@ -280,5 +285,5 @@ func (s *Store) SaveWish(ctx context.Context, w telling.Wished, at time.Time) er
 	if w.Wish == telling.Together {
 		return nil
 	}
-	return s.exec(ctx, `update messages set state = 'waiting', not_before = $2 where account = $1 and state = 'gathering'`, w.Account, at)
+	return s.Exec(ctx, `update messages set state = 'waiting', not_before = $2 where account = $1 and state = 'gathering'`, w.Account, at)
 }

@@ -1,4 +1,4 @@
-package store
+package signing
 
 import (
 	"context"
@@ -7,13 +7,13 @@ import (
 )
 
 // Cues returns the cues of a class's rows.
-func (s *Store) Cues(ctx context.Context, class string) (map[string]room.Cue, error) {
+func (s Signing) Cues(ctx context.Context, class string) (map[string]room.Cue, error) {
 	var found []struct {
 		Row    string `db:"row_id"`
 		Colour string `db:"colour"`
 		Symbol string `db:"symbol"`
 	}
-	if err := s.all(ctx, &found, `select c.row_id, c.colour, c.symbol from cues c join rows r on r.id = c.row_id
+	if err := s.All(ctx, &found, `select c.row_id, c.colour, c.symbol from cues c join rows r on r.id = c.row_id
 		where r.class_id = $1`, class); err != nil {
 		return nil, err
 	}
@@ -25,7 +25,7 @@ func (s *Store) Cues(ctx context.Context, class string) (map[string]room.Cue, er
 }
 
 // SetCue gives a row of a class a cue.
-func (s *Store) SetCue(ctx context.Context, class, row string, c room.Cue) error {
-	return s.one(ctx, `insert into cues (row_id, colour, symbol) select id, $3, $4 from rows where class_id = $1 and id = $2
+func (s Signing) SetCue(ctx context.Context, class, row string, c room.Cue) error {
+	return s.One(ctx, `insert into cues (row_id, colour, symbol) select id, $3, $4 from rows where class_id = $1 and id = $2
 		on conflict (row_id) do update set colour = excluded.colour, symbol = excluded.symbol`, class, row, c.Colour, c.Symbol)
 }

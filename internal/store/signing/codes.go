@@ -1,4 +1,4 @@
-package store
+package signing
 
 import (
 	"context"
@@ -8,16 +8,16 @@ import (
 
 // Place notes that the office placed the students of a class there who are on its list now and
 // have an account.
-func (s *Store) Place(ctx context.Context, classes []string, by string, at time.Time) error {
-	return s.exec(ctx, `insert into placements (class_id, account, by, at) select class_id, account, $2, $3 from rows
+func (s Signing) Place(ctx context.Context, classes []string, by string, at time.Time) error {
+	return s.Exec(ctx, `insert into placements (class_id, account, by, at) select class_id, account, $2, $3 from rows
 		where class_id = any($1::uuid[]) and left_at is null and account <> ''
 		on conflict do nothing`, classes, by, at)
 }
 
 // Placed are the accounts that the office placed in a class.
-func (s *Store) Placed(ctx context.Context, class string) (map[string]bool, error) {
+func (s Signing) Placed(ctx context.Context, class string) (map[string]bool, error) {
 	var found []string
-	err := s.all(ctx, &found, `select account from placements where class_id = $1`, class)
+	err := s.All(ctx, &found, `select account from placements where class_id = $1`, class)
 	out := make(map[string]bool, len(found))
 	for _, a := range found {
 		out[a] = true
@@ -37,30 +37,30 @@ type CodeMade struct {
 }
 
 // InsertCodes keeps who made codes for whom.
-func (s *Store) InsertCodes(ctx context.Context, made []CodeMade) error {
+func (s Signing) InsertCodes(ctx context.Context, made []CodeMade) error {
 	b, err := json.Marshal(made)
 	if err != nil {
 		return err
 	}
-	return s.exec(ctx, `insert into codes_made select *
+	return s.Exec(ctx, `insert into codes_made select *
 		from jsonb_to_recordset($1::jsonb) as c(id uuid, account text, by text, at timestamptz, until timestamptz,
 			mailed boolean, away boolean)`, string(b))
 }
 
 // CodesMade are the codes made for an account, the latest first, twenty at most.
-func (s *Store) CodesMade(ctx context.Context, account string) ([]CodeMade, error) {
+func (s Signing) CodesMade(ctx context.Context, account string) ([]CodeMade, error) {
 	out := []CodeMade{}
-	return out, s.all(ctx, &out, `select id, account, by, at, until, mailed, away from codes_made where account = $1
+	return out, s.All(ctx, &out, `select id, account, by, at, until, mailed, away from codes_made where account = $1
 		order by at desc, id limit 20`, account)
 }
 
 // ClassesOf returns the classes that each of some accounts is in the list of.
-func (s *Store) ClassesOf(ctx context.Context, accounts []string) (map[string][]string, error) {
+func (s Signing) ClassesOf(ctx context.Context, accounts []string) (map[string][]string, error) {
 	var rows []struct {
 		Class   string `db:"class_id"`
 		Account string `db:"account"`
 	}
-	if err := s.all(ctx, &rows, `select distinct class_id, account from rows
+	if err := s.All(ctx, &rows, `select distinct class_id, account from rows
 		where account = any($1) and account <> '' and left_at is null order by class_id`, accounts); err != nil {
 		return nil, err
 	}
