@@ -134,12 +134,14 @@ func (n *names) add(id, name string) {
 var (
 	anID      = regexp.MustCompile(`[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}`)
 	aFraction = regexp.MustCompile(`(T\d\d:\d\d:\d\d)\.\d+Z`)
+	aWhile    = regexp.MustCompile(`"seconds":[0-9.e-]+`)
 	aSecret   = regexp.MustCompile(`[A-Za-z0-9_-]{22,}`)
 )
 
-// in puts names in the place of ids, a tilde in that of what is drawn, and whole seconds.
+// in puts names in the place of ids, a tilde in that of what is drawn or measured, and whole
+// seconds.
 func (n *names) in(text string) string {
-	text = aFraction.ReplaceAllString(text, "${1}Z")
+	text = aWhile.ReplaceAllString(aFraction.ReplaceAllString(text, "${1}Z"), `"seconds":"~"`)
 	text = anID.ReplaceAllStringFunc(text, func(id string) string {
 		if name := n.of[id]; name != "" {
 			return "‹" + name + "›"

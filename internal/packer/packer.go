@@ -7,6 +7,7 @@ import (
 	"context"
 	"log/slog"
 	"sync"
+	"sync/atomic"
 	"time"
 
 	"github.com/riverqueue/river"
@@ -28,6 +29,7 @@ const (
 	workers   = 8
 	handful   = 3 // lines a worker claims at once
 	mostTries = 25
+	calm      = 5 * time.Millisecond // a line takes in calm weather
 )
 
 // Wants says what is wanted now of what a run is about, for it may have changed
@@ -55,6 +57,8 @@ type Packer struct {
 	name  string
 	queue *jobs.Queue
 
+	perLine atomic.Int64 // nanoseconds
+
 	mu      sync.Mutex
 	driving map[string]bool
 	stop    context.CancelFunc
@@ -65,6 +69,7 @@ type Packer struct {
 // works without.
 func New(st *store.Store, cup cupboard.Cupboard, look Observer, q *jobs.Queue, now clock.Clock, log *slog.Logger) *Packer {
 	p := &Packer{store: st, cup: cup, look: look, queue: q, now: now, log: log, name: store.NewID(), driving: map[string]bool{}}
+	p.perLine.Store(int64(calm))
 	jobs.Register(q, &worker{packer: p})
 	return p
 }
@@ -170,10 +175,14 @@ func (p *Packer) Drive(ctx context.Context, run string) {
 	var telling sync.WaitGroup
 	telling.Go(func() { j.tell(context.WithoutCancel(ctx)) })
 	var wg sync.WaitGroup
+	began := time.Now()
 	for range min(workers, r.Waiting()) {
 		wg.Go(func() { j.work(ctx) })
 	}
 	wg.Wait()
+	if n := j.lines.Load(); n > 0 {
+		p.took(time.Since(began) / time.Duration(n))
+	}
 	j.forms.end()
 	close(j.over)
 	close(j.news)
@@ -183,6 +192,19 @@ func (p *Packer) Drive(ctx context.Context, run string) {
 	}
 	if err := p.finish(ctx, r); err != nil && ctx.Err() == nil {
 		report(p.log, err, "finishing a run", "run", run)
+	}
+}
+
+// PerLine is how long a line takes, with as many at once as there are: the mean of the last few
+// runs, of which the later count for more; before the first, what it takes in calm weather.
+func (p *Packer) PerLine() time.Duration { return time.Duration(p.perLine.Load()) }
+
+func (p *Packer) took(perLine time.Duration) {
+	for {
+		old := p.perLine.Load()
+		if p.perLine.CompareAndSwap(old, (old+int64(perLine))/2) {
+			return
+		}
 	}
 }
 
@@ -224,6 +246,7 @@ type job struct {
 	things sync.Map // packing.Key → id of what was made for it
 
 	forms forms
+	lines atomic.Int64 // worked on
 
 	plan   sync.Mutex
 	wanted map[packing.Key]packing.Wanted
@@ -273,6 +296,7 @@ func (j *job) work(ctx context.Context) {
 				return // the lease ends and the line is taken up again
 			}
 			j.stir()
+			j.lines.Add(1)
 		}
 		if len(claimed) > 0 {
 			continue

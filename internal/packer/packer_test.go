@@ -292,6 +292,28 @@ func TestBadWeather(t *testing.T) {
 	whole(t, a, c, 1)
 }
 
+// How long a list will take is told by how long the last ones took.
+func TestPerLine(t *testing.T) {
+	a := apptest.Open(t)
+	apptest.People(t, a, 10)
+	c := apptest.Class(t, a, apptest.List(10))
+	before := a.Packer.PerLine()
+	a.Cup.SetWeather(cupboardstandin.Weather{Delay: 200 * time.Millisecond})
+	apptest.Pack(t, a, c, nil)
+	slow := a.Packer.PerLine()
+	if slow < 2*before {
+		t.Errorf("a line takes %s where each answer takes 200 ms, %s before", slow, before)
+	}
+	a.Cup.SetWeather(cupboardstandin.Weather{})
+	for range 3 {
+		h := apptest.Handout(t, a, c, "# Log\n")
+		apptest.Pack(t, a, c, &h)
+	}
+	if fast := a.Packer.PerLine(); fast > slow/2 {
+		t.Errorf("a line takes %s in calm weather, %s before it", fast, slow)
+	}
+}
+
 // A folder was made, the answer lost, and one of those it was for left before it
 // was asked for again: they are known to have it, and to lose it.
 func TestMadeForWhoLeft(t *testing.T) {

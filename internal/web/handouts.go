@@ -134,7 +134,7 @@ func (s *packRoutes) handoutView(ctx context.Context, c picture.Class, h handout
 	if err != nil {
 		return out, err
 	}
-	out.List, err = listView(ctx, s.people.Accounts, c, l)
+	out.List, err = listView(ctx, s.people.Accounts, s.packing.PerLine(), c, l)
 	return out, err
 }
 

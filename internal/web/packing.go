@@ -2,6 +2,7 @@ package web
 
 import (
 	"context"
+	"time"
 
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/accounts"
@@ -62,9 +63,9 @@ func pattern(ps []api.Part) naming.Pattern {
 	return out
 }
 
-// listView tells a packing list; called names accounts.
+// listView tells a packing list; called names accounts, perLine is what a line takes.
 func listView(ctx context.Context, called func(context.Context, ...string) (map[string]accounts.Account, error),
-	c picture.Class, l packing.List) (api.PackingList, error) {
+	perLine time.Duration, c picture.Class, l packing.List) (api.PackingList, error) {
 	out := api.PackingList{Lines: []api.Line{}, Counts: map[string]int{}, Digest: l.Digest()}
 	students, pupils := make(map[string]picture.Student, len(c.Students)), make(map[string]bool, len(c.Students))
 	for _, st := range c.Students {
@@ -74,7 +75,7 @@ func listView(ctx context.Context, called func(context.Context, ...string) (map[
 	if err != nil {
 		return out, err
 	}
-	requests := 0
+	lines := 0
 	for _, line := range l.Lines {
 		w := line.Wanted
 		row := w.Key.Whom.Row
@@ -115,10 +116,10 @@ func listView(ctx context.Context, called func(context.Context, ...string) (map[
 		out.Lines = append(out.Lines, v)
 		out.Counts[string(line.Section)]++
 		if line.Section == packing.ToPack {
-			requests += 1 + len(w.Pointers)
+			lines++
 		}
 	}
-	out.Seconds = float32(requests) * 0.02
+	out.Seconds = float32(lines) * float32(perLine.Seconds())
 	return out, nil
 }
 
@@ -202,7 +203,7 @@ func (s *packRoutes) ListMissing(ctx context.Context, r api.ListMissingRequestOb
 	if err != nil {
 		return nil, err
 	}
-	out, err := listView(ctx, s.people.Accounts, c, l)
+	out, err := listView(ctx, s.people.Accounts, s.packing.PerLine(), c, l)
 	return api.ListMissing200JSONResponse(out), err
 }
 

@@ -75,7 +75,7 @@ func (s *roomRoutes) roomView(ctx context.Context, class string) (api.Room, erro
 		}
 		out.KeepInStep = called[o.KeepInStep]
 	}
-	out.List, err = listView(ctx, s.people.Accounts, o.Class, l)
+	out.List, err = listView(ctx, s.people.Accounts, s.packing.PerLine(), o.Class, l)
 	return out, err
 }
 

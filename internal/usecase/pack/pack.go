@@ -3,6 +3,7 @@ package pack
 import (
 	"context"
 	"sync"
+	"time"
 
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
@@ -20,6 +21,9 @@ type Addresses interface {
 	// CorrectAddress gives a student another address.
 	CorrectAddress(ctx context.Context, by, class, row, address string) error
 }
+
+// PerLine is how long a line of a list takes as things go.
+func (c *Packing) PerLine() time.Duration { return c.packer.PerLine() }
 
 // Packing makes lists of what is to be packed, and runs of them.
 type Packing struct {

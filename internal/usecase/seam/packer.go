@@ -2,6 +2,7 @@ package seam
 
 import (
 	"context"
+	"time"
 
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
@@ -14,4 +15,6 @@ type Packer interface {
 	Enqueue(ctx context.Context, tx *store.Store, r ledger.Run, steps []packing.Step) error
 	// Wake has a run worked on once tx is committed.
 	Wake(ctx context.Context, tx *store.Store, r ledger.Run) error
+	// PerLine is how long a line takes as things go.
+	PerLine() time.Duration
 }

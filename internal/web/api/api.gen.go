@@ -3451,8 +3451,10 @@ type PackingList struct {
 	Counts map[string]int `json:"counts"`
 
 	// Digest what it does, in short: named when it is packed
-	Digest  string  `json:"digest"`
-	Lines   []Line  `json:"lines"`
+	Digest string `json:"digest"`
+	Lines  []Line `json:"lines"`
+
+	// Seconds how long packing it will take, as things go
 	Seconds float32 `json:"seconds"`
 }
 

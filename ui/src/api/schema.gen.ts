@@ -4731,6 +4731,7 @@ export interface components {
             counts: {
                 [key: string]: number;
             };
+            /** @description how long packing it will take, as things go */
             seconds: number;
         };
         /** @description a document to hand out */
