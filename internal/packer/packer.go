@@ -29,7 +29,8 @@ const (
 	workers   = 8
 	handful   = 3 // lines a worker claims at once
 	mostTries = 25
-	calm      = 5 * time.Millisecond // a line takes in calm weather
+	calm      = 40 * time.Millisecond // a line takes in calm weather
+	recent    = 16                    // lines that its mean is about
 )
 
 // Wants says what is wanted now of what a run is about, for it may have changed
@@ -57,7 +58,7 @@ type Packer struct {
 	name  string
 	queue *jobs.Queue
 
-	perLine atomic.Int64 // nanoseconds
+	aLine atomic.Int64 // nanoseconds that the last lines took
 
 	mu      sync.Mutex
 	driving map[string]bool
@@ -69,7 +70,7 @@ type Packer struct {
 // works without.
 func New(st *store.Store, cup cupboard.Cupboard, look Observer, q *jobs.Queue, now clock.Clock, log *slog.Logger) *Packer {
 	p := &Packer{store: st, cup: cup, look: look, queue: q, now: now, log: log, name: store.NewID(), driving: map[string]bool{}}
-	p.perLine.Store(int64(calm))
+	p.aLine.Store(int64(calm))
 	jobs.Register(q, &worker{packer: p})
 	return p
 }
@@ -175,14 +176,10 @@ func (p *Packer) Drive(ctx context.Context, run string) {
 	var telling sync.WaitGroup
 	telling.Go(func() { j.tell(context.WithoutCancel(ctx)) })
 	var wg sync.WaitGroup
-	began := time.Now()
 	for range min(workers, r.Waiting()) {
 		wg.Go(func() { j.work(ctx) })
 	}
 	wg.Wait()
-	if n := j.lines.Load(); n > 0 {
-		p.took(time.Since(began) / time.Duration(n))
-	}
 	j.forms.end()
 	close(j.over)
 	close(j.news)
@@ -195,14 +192,16 @@ func (p *Packer) Drive(ctx context.Context, run string) {
 	}
 }
 
-// PerLine is how long a line takes, with as many at once as there are: the mean of the last few
-// runs, of which the later count for more; before the first, what it takes in calm weather.
-func (p *Packer) PerLine() time.Duration { return time.Duration(p.perLine.Load()) }
+// PerLine is how long a line of a long list takes, of which as many are in hand at once as there are
+// workers: the mean of the last lines, of which the later count for more; before the first, what it
+// takes in calm weather. What a line waits for in between, being put off, isn't its work.
+func (p *Packer) PerLine() time.Duration { return time.Duration(p.aLine.Load()) / workers }
 
-func (p *Packer) took(perLine time.Duration) {
+// took notes how long one line was worked on.
+func (p *Packer) took(line time.Duration) {
 	for {
-		old := p.perLine.Load()
-		if p.perLine.CompareAndSwap(old, (old+int64(perLine))/2) {
+		old := p.aLine.Load()
+		if p.aLine.CompareAndSwap(old, old+(int64(line)-old)/recent) {
 			return
 		}
 	}
@@ -246,7 +245,6 @@ type job struct {
 	things sync.Map // packing.Key → id of what was made for it
 
 	forms forms
-	lines atomic.Int64 // worked on
 
 	plan   sync.Mutex
 	wanted map[packing.Key]packing.Wanted
@@ -289,6 +287,7 @@ func (j *job) work(ctx context.Context) {
 		}
 		for _, st := range claimed {
 			st.Held = since
+			began := time.Now()
 			if err := j.pack(ctx, st, wants); err != nil {
 				if ctx.Err() == nil {
 					report(j.log, err, "packing a line", "run", j.run.ID, "line", st.Seq)
@@ -296,7 +295,7 @@ func (j *job) work(ctx context.Context) {
 				return // the lease ends and the line is taken up again
 			}
 			j.stir()
-			j.lines.Add(1)
+			j.took(time.Since(began))
 		}
 		if len(claimed) > 0 {
 			continue

@@ -292,25 +292,33 @@ func TestBadWeather(t *testing.T) {
 	whole(t, a, c, 1)
 }
 
-// How long a list will take is told by how long the last ones took.
+// How long a list will take is told by how long the last lines took, whatever one that is put off
+// waits for.
 func TestPerLine(t *testing.T) {
 	a := apptest.Open(t)
 	apptest.People(t, a, 10)
 	c := apptest.Class(t, a, apptest.List(10))
 	before := a.Packer.PerLine()
-	a.Cup.SetWeather(cupboardstandin.Weather{Delay: 200 * time.Millisecond})
+	a.Cup.SetWeather(cupboardstandin.Weather{Delay: time.Second})
 	apptest.Pack(t, a, c, nil)
 	slow := a.Packer.PerLine()
-	if slow < 2*before {
-		t.Errorf("a line takes %s where each answer takes 200 ms, %s before", slow, before)
+	if slow < 4*before {
+		t.Errorf("a line takes %s where each answer takes a second, %s before", slow, before)
 	}
 	a.Cup.SetWeather(cupboardstandin.Weather{})
-	for range 3 {
+	for range 4 {
 		h := apptest.Handout(t, a, c, "# Log\n")
 		apptest.Pack(t, a, c, &h)
 	}
-	if fast := a.Packer.PerLine(); fast > slow/2 {
+	fast := a.Packer.PerLine()
+	if fast > slow/2 {
 		t.Errorf("a line takes %s in calm weather, %s before it", fast, slow)
+	}
+	a.Cup.SetWeather(cupboardstandin.Weather{Limit: 20}) // lines are put off
+	h := apptest.Handout(t, a, c, "# Log\n")
+	apptest.Pack(t, a, c, &h)
+	if limited := a.Packer.PerLine(); limited > slow/2 {
+		t.Errorf("a line takes %s where it is put off, %s before", limited, fast)
 	}
 }
 
