@@ -6,7 +6,7 @@ import { useRoute, useRouter } from 'vue-router'
 import { api, ProblemError, type Of } from '@/api/client'
 import { useKeys } from '@/keys'
 import { tellDone } from '@/tell'
-import { useHandout } from './handout'
+import { isNotice, useHandout } from './handout'
 import HandoutSentence from './HandoutSentence.vue'
 import NoticeSide from './NoticeSide.vue'
 import PackingSide from '@/packing/PackingSide.vue'
@@ -76,7 +76,7 @@ useKeys((e) => {
   <TogetherMember v-for="p in partners" :key="p.id" :partner="p" />
   <div v-if="h && cls && shown === h.id" class="work">
     <HandoutSentence :key="h.id" :hand="hand" />
-    <NoticeSide v-if="h.way === 'notice'" :hand="hand" :before="before">
+    <NoticeSide v-if="isNotice(h)" :hand="hand" :before="before">
       <template #acts>
         <Button v-if="!h.packedAt" @click="keep">{{ t('handout.keep') }}</Button>
         <UseAgain v-if="mayPack && h.packedAt" :key="h.id" :class-id="cls.id" :handout-id="h.id" />

@@ -4,7 +4,7 @@ import { computed, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import PickOne from '@/parts/PickOne.vue'
 import type { Of } from '@/api/client'
-import type { Hand } from './handout'
+import { isNotice, type Hand } from './handout'
 import MessageLetter from '@/telling/MessageLetter.vue'
 import { useClass } from '@/class/theClass'
 
@@ -13,7 +13,7 @@ const props = defineProps<{ hand: Hand }>()
 const { h, open, problems, change, later } = props.hand
 const { classId, mayPack } = useClass()
 const { t } = useI18n()
-const notice = computed(() => h.value?.way === 'notice')
+const notice = computed(() => isNotice(h.value))
 const choices = computed(() => (['not', 'first', ...(notice.value ? [] : ['changes'])] as const).map(String))
 const parts = { given: 'mail', changed: 'mailChanged' } as const
 const kind = computed(() => (open.value === 'mailChanged' ? 'changed' : 'given'))

@@ -4,7 +4,7 @@ import { computed, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import type { Of } from '@/api/client'
 import { late } from '@/late'
-import type { Hand } from './handout'
+import { isNotice, type Hand } from './handout'
 import { useClass } from '@/class/theClass'
 
 /** What is said with a handout, or all that a notice says: formatted words, and links. */
@@ -13,7 +13,7 @@ const RichText = late(() => import('@/things/RichText.vue'))
 const { h, open, problems, change, later } = props.hand
 const { mayPack } = useClass()
 const { t } = useI18n()
-const notice = computed(() => h.value?.way === 'notice')
+const notice = computed(() => isNotice(h.value))
 const links = ref<Of<'HandoutLink'>[]>([])
 watch(h, (x) => x && open.value !== 'links' && (links.value = x.links.map((l) => ({ ...l }))), { immediate: true })
 // What the editor can't give back as it is, is changed as it was typed.
