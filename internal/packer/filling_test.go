@@ -198,8 +198,8 @@ func TestBeside(t *testing.T) {
 		t.Fatal(err)
 	}
 	var invalid *change.Invalid
-	if _, err := a.Cases.Packing.Reissue(ctx, "oduya", c.ID, team.ID, pack.BesideBegun, stale.Digest()); !errors.As(err,
-		&invalid) || invalid.Code != "beside-several" {
+	if _, err := a.Cases.Packing.Reissue(ctx, "oduya", c.ID, team.ID, pack.BesideBegun, stale.Digest()); !errors.As(err, &invalid) ||
+		invalid.Code != "beside-several" {
 		t.Errorf("beside what several have: %v", err)
 	}
 }

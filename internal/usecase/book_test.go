@@ -183,8 +183,8 @@ func TestKeepingTheBook(t *testing.T) {
 	_, err = put("", accounts.Change{Given: ptr(strings.Repeat("x", 300)), Address: ptr("x@kestrelquay.example")}, accounts.Change{})
 	wantInvalid(t, err, "given", "too-long")
 	var changed *change.Changed
-	if _, err := put(id, accounts.Change{Family: ptr("Malley")}, accounts.Change{Family: ptr("Mally")}); !errors.As(err,
-		&changed) || changed.Theirs != "O’Malley" {
+	if _, err := put(id, accounts.Change{Family: ptr("Malley")}, accounts.Change{Family: ptr("Mally")}); !errors.As(err, &changed) ||
+		changed.Theirs != "O’Malley" {
 		t.Errorf("of what another changed: %v", err)
 	}
 	if _, err := put("nobody", accounts.Change{Given: ptr("X")}, accounts.Change{}); !errors.Is(err, seam.ErrNotFound) {

@@ -103,8 +103,8 @@ func TestHeadings(t *testing.T) {
 		t.Errorf("after a heading was taken away: %s", got)
 	}
 	var invalid *change.Invalid
-	if _, err := a.Cases.Handouts.AddHeading(ctx, "oduya", c.ID, strings.Repeat("x", 10_000)); !errors.As(err,
-		&invalid) || invalid.Code != "too-long" {
+	if _, err := a.Cases.Handouts.AddHeading(ctx, "oduya", c.ID, strings.Repeat("x", 10_000)); !errors.As(err, &invalid) ||
+		invalid.Code != "too-long" {
 		t.Errorf("a heading of 10,000 characters: %v", err)
 	}
 	if err := a.Cases.Handouts.PlaceHandout(ctx, "oduya", c.ID, ids["b"], u1.ID, ""); !errors.As(err, &invalid) {

@@ -121,8 +121,8 @@ func TestSaidWithIt(t *testing.T) {
 		"too-many-links":  {Links: &many},
 	} {
 		var invalid *change.Invalid
-		if _, err := a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, handout.Change{}); !errors.As(err,
-			&invalid) || invalid.Code != code {
+		if _, err := a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID, ch, handout.Change{}); !errors.As(err, &invalid) ||
+			invalid.Code != code {
 			t.Errorf("%s: %v", code, err)
 		}
 	}

@@ -53,8 +53,8 @@ func TestRosterAdd(t *testing.T) {
 		t.Errorf("history has %v, what is written %v", rows, put)
 	}
 	var invalid *change.Invalid
-	if err := r.Add([]record.Record{{Given: "T", Family: "D", Address: "TD@kestrelquay.example"}}); !errors.As(err,
-		&invalid) || invalid.Code != "student-there" {
+	if err := r.Add([]record.Record{{Given: "T", Family: "D", Address: "TD@kestrelquay.example"}}); !errors.As(err, &invalid) ||
+		invalid.Code != "student-there" {
 		t.Errorf("who is there already: %v", err)
 	}
 	r.Remove("a")
