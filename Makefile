@@ -2,6 +2,8 @@
 SHELL := /bin/bash
 export PORT ?= 8080
 export JOLLY_DATA ?= ./var
+# what was compiled or looked at once is taken from Go's cache in every other clone, too
+export GOFLAGS := $(shell go env GOFLAGS) -trimpath
 GO_FILES := $(wildcard $(shell git ls-files -co --exclude-standard '*.go' 2>/dev/null))
 UI_FILES := $(wildcard $(shell git ls-files -co --exclude-standard ui 2>/dev/null))
 
