@@ -139,14 +139,14 @@ func TestPlanRefuses(t *testing.T) {
 		return strings.Replace(planRoom, `"handIn":true}]`, `"handIn":true},`+more+`]`, 1)
 	}
 	for _, c := range []struct{ what, room, handout, stderr string }{
-		{"no JSON", "Dear class", "", "This is no JSON"},
-		{"no plan", "{}", "", "no room plan"},
+		{"no JSON", "Dear class", "", "not JSON"},
+		{"no plan", "{}", "", "not a room plan"},
 		{"a column there isn't", planRoom, "", "Boat group"},
-		{"an unknown level", place(`{"id":"z","name":"Z","for":"class","level":"admire"}`), "", "“admire” is no level"},
-		{"a circle", place(`{"id":"z","name":"Z","for":"staff","under":"q"},{"id":"q","name":"Q","for":"staff","under":"z"}`), "", "would lie in itself"},
-		{"10,000 places", place(crowd), "", "At most 40 places"},
-		{"no column in the name", strings.Replace(planRoom, "[Family name], [Given name]", "Satchel", 1), "", "all names would be equal"},
-		{"no handout", "", "[]", "no handout’s file"},
+		{"an unknown level", place(`{"id":"z","name":"Z","for":"class","level":"admire"}`), "", "“admire” is not a level"},
+		{"a circle", place(`{"id":"z","name":"Z","for":"staff","under":"q"},{"id":"q","name":"Q","for":"staff","under":"z"}`), "", "can’t be inside itself"},
+		{"10,000 places", place(crowd), "", "limit is 40 places"},
+		{"no column in the name", strings.Replace(planRoom, "[Family name], [Given name]", "Satchel", 1), "", "All names would be equal"},
+		{"no handout", "", "[]", "not a handout"},
 		{"no such pocket", "", strings.Replace(planHandout, `,
 "choice":{"conditions":[{"column":"extra:Boat group","test":"is-not","values":["Tern"]}]}`, "", 1), "no pocket called"},
 	} {

@@ -31,7 +31,7 @@ func TestRoster(t *testing.T) {
 		{"an error in the list", []string{"-"}, good + "3,Fay,Finn,no address,\n", 1, ""},
 		{"no address column", []string{"-"}, "Surname,First\nDube,N\n", 1, ""},
 		{"no table", []string{"-"}, "\x00\x01", 2, "not a table of text"},
-		{"nothing", []string{"-"}, "", 2, "nothing in it"},
+		{"nothing", []string{"-"}, "", 2, "This is empty"},
 		{"an open quotation mark", []string{"-"}, "a,b\n\"c,d\n", 2, "line 2"},
 		{"no such file", []string{"nowhere.csv"}, "", 2, "nowhere.csv"},
 		{"no file named", nil, "", 2, "usage"},

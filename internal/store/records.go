@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"encoding/json"
 	"time"
 
 	"jollysatchel/internal/core/access"
@@ -19,6 +20,8 @@ type LogLine struct {
 	Title   string    `db:"title"` // of the handout, where it is about one
 	Name    string    `db:"name"`
 	Count   int       `db:"count"`
+	// Told is what it changed, as far as it says so: a list of change.Told.
+	Told json.RawMessage `db:"told"`
 }
 
 // A LogFilter says which entries of a log are looked for; empty is all. Acts and
@@ -37,15 +40,16 @@ type LogFilter struct {
 // runs only the class's own are looked at.
 func (s *Store) LogPage(ctx context.Context, class string, f LogFilter) ([]LogLine, error) {
 	out := []LogLine{}
-	return out, s.All(ctx, &out, `select n, at, account, act, title, name, count from (
-			select l.n, l.at, l.account, l.act, coalesce(h.title, nullif(r.title, ''), l.args->>'title',
+	return out, s.All(ctx, &out, `select n, at, account, act, title, name, count, told from (
+			select l.n, l.at, l.account, l.act, coalesce(nullif(l.args->>'title', ''), nullif(r.title, ''), h.title,
 				case when coalesce(l.args->>'handout', '') <> '' then $7 end, '') as title, coalesce(l.args->>'name', l.args->>'source', '') as name,
-				case when jsonb_typeof(l.args) = 'array' then jsonb_array_length(l.args) else coalesce((l.args->>'things')::int, 0) end as count
+				case when jsonb_typeof(l.args) = 'array' then jsonb_array_length(l.args) else coalesce((l.args->>'things')::int, 0) end as count,
+				case when jsonb_typeof(l.args->'told') = 'array' then l.args->'told' else '[]' end as told
 			from (select n, at, account, act, case when jsonb_typeof(args) in ('object', 'array') then args
 				else '{}' end as args from log where class_id = $1 and ($5 = 0 or n < $5)) l
 				left join handouts h on h.class_id = $1 and h.id::text = l.args->>'handout' left
 				join runs r on r.class_id = $1 and r.id::text = l.args->>'run') x
-		where $2 = '' or act = any($3) or account = any($4) or position(lower($2) in lower(title || ' ' || name)) > 0
+		where $2 = '' or act = any($3) or account = any($4) or position(lower($2) in lower(title || ' ' || name || ' ' || told::text)) > 0
 		order by n desc limit $6`, class, f.Text, append([]string{}, f.Acts...), append([]string{}, f.Accounts...), f.Before, f.Most, f.Deleted)
 }
 

@@ -86,7 +86,7 @@ func TestCodesBecomeNobody(t *testing.T) {
 		}
 		n := 0
 		for _, l := range log {
-			if strings.Contains(l.Text, "Jonas Eriksen (1)") {
+			if l.Act == "codes-given-here" && l.Count == 1 && strings.Contains(l.Text, "Jonas Eriksen") {
 				n++
 			}
 		}

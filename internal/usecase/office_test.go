@@ -128,7 +128,7 @@ func TestOfficeJoinsAClass(t *testing.T) {
 		t.Error("who joined reaches nothing")
 	}
 	log, _, err := a.Cases.Registers.LogPage(ctx, c.ID, "office", 0)
-	if err != nil || len(log) == 0 || !strings.Contains(log[0].Text, "for the school’s office: Harbour Office") {
+	if err != nil || len(log) == 0 || log[0].Act != "office-joined" || log[0].Name != "Harbour Office" {
 		t.Errorf("%+v %v", log, err)
 	}
 	if err := a.Cases.Rooms.Join(ctx, "office", c.ID, ""); err != nil {

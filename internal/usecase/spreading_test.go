@@ -112,7 +112,7 @@ func TestSpread(t *testing.T) {
 		t.Errorf("%+v, %v", after, err)
 	}
 	log, _, err := a.Cases.Registers.LogPage(ctx, c.ID, "", 0)
-	if err != nil || log[0].Text != "put things by hand each to its own place: 3" || log[0].Account != "oduya" {
+	if err != nil || log[0].Act != "things-spread" || log[0].Count != 3 || log[0].Account != "oduya" {
 		t.Errorf("the log says %+v, %v", log[0], err)
 	}
 }

@@ -36,10 +36,13 @@ func (s *roomRoutes) JoinClass(ctx context.Context, r api.JoinClassRequestObject
 	return api.JoinClass204Response{}, s.rooms.Join(ctx, account(ctx), r.ClassId, role)
 }
 
+// mostClassesAtOnce are chosen from with one request.
+const mostClassesAtOnce = 50
+
 // Choose implements the route of that name.
 func (s *roomRoutes) Choose(ctx context.Context, r api.ChooseRequestObject) (api.ChooseResponseObject, error) {
-	if len(r.Body.Classes) > 50 {
-		return nil, change.Refuse("classes", "too-many-classes")
+	if len(r.Body.Classes) > mostClassesAtOnce {
+		return nil, change.TooMany("classes", "too-many-classes", mostClassesAtOnce)
 	}
 	var sitsOut []string
 	if r.Body.SitsOut != nil {

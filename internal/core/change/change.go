@@ -86,3 +86,15 @@ func Digest(v any) string {
 	}
 	return string(b)
 }
+
+// A Told is one thing that a change changed, as the log keeps it: what, whose where it is one
+// person's, and from what to what, as codes or as texts. Both empty: it is too long to tell.
+type Told struct {
+	What  string `json:"what"`
+	Whose string `json:"whose,omitempty"`
+	From  string `json:"from,omitempty"`
+	To    string `json:"to,omitempty"`
+}
+
+// MostTold bounds how many of them the log keeps of one change.
+const MostTold = 5

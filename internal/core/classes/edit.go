@@ -19,6 +19,14 @@ type Edit struct {
 	Was   *string
 }
 
+// Tell is Apply, and returns for the log whose cell it is, what it held and what it holds.
+func (e Edit) Tell(row *Row) (change.Told, error) {
+	t := change.Told{What: e.Field.Label(), Whose: row.SortName(), From: row.Get(e.Field)}
+	err := e.Apply(row)
+	t.To = row.Get(e.Field)
+	return t, err
+}
+
 // Apply puts the value into a row.
 func (e Edit) Apply(row *Row) error {
 	value := naming.Tidy(e.Value)

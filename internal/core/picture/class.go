@@ -51,6 +51,14 @@ func (c Class) Student(row string) (Student, bool) {
 	return Student{}, false
 }
 
+// NameOf returns whose a row is, as lists have it; empty where it isn't the class's.
+func (c Class) NameOf(row string) string {
+	if s, ok := c.Student(row); ok {
+		return s.SortName()
+	}
+	return ""
+}
+
 // listed are the class's students by row, for looking up many.
 func (c Class) listed() map[string]*Student {
 	out := make(map[string]*Student, len(c.Students))

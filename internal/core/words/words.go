@@ -4,10 +4,14 @@
 package words
 
 import (
+	"cmp"
 	_ "embed" // the catalogue
 	"encoding/json"
 	"strconv"
 	"strings"
+	"time"
+
+	"jollysatchel/internal/core/change"
 )
 
 //go:embed en.json
@@ -34,6 +38,8 @@ var English = func() (c struct {
 	Problem map[string]string `json:"problem"`
 	Mail    map[string]string `json:"mail"`
 	Act     map[string]string `json:"act"`
+	Part    map[string]string `json:"part"`  // what of a thing was changed
+	Value   map[string]string `json:"value"` // what it is, by part and code
 }) {
 	if err := json.Unmarshal(catalogue, &c); err != nil {
 		panic(err) // the file ships with the program
@@ -62,16 +68,58 @@ func Problem(code string, args map[string]string) string {
 }
 
 // Act returns what an act of the log is called: about what, its name and how many,
-// as far as it is about any. Of a run without a title, that is the room.
+// as far as it is about any. Of a run without a title, that is the room. An act with
+// | between has a text for one and one for many.
 func Act(code, title, name string, count int) string {
 	text, known := English.Act[code]
 	if !known {
 		return code
 	}
+	if one, many, both := strings.Cut(text, " | "); both {
+		if text = many; count == 1 {
+			text = one
+		}
+	}
 	if title == "" {
 		title = English.Reason["the-room"]
 	}
 	return Fill(text, "title", title, "name", name, "count", strconv.Itoa(count))
+}
+
+// Changes returns what a change changed, things in all: of each, what and from what to what.
+func Changes(told []change.Told, things int) string {
+	var b strings.Builder
+	for i, t := range told {
+		if i > 0 {
+			b.WriteString("; ")
+		}
+		if t.Whose != "" {
+			b.WriteString(t.Whose + ": ")
+		}
+		if t.What == "out" { // whether a student gets it: what they were is the other
+			b.WriteString(value(t.What, t.To))
+			continue
+		}
+		b.WriteString(cmp.Or(English.Part[t.What], t.What))
+		if t.From != "" || t.To != "" {
+			b.WriteString(" " + value(t.What, t.From) + " → " + value(t.What, t.To))
+		}
+	}
+	if more := things - len(told); more > 0 && len(told) > 0 {
+		b.WriteString(Fill(English.Part["more"], "count", strconv.Itoa(more)))
+	}
+	return b.String()
+}
+
+// value is a value of a part as it is read: a code by its words, a time as people say it.
+func value(part, v string) string {
+	if text, known := English.Value[part+"-"+v]; known {
+		return text
+	}
+	if at, err := time.Parse("2006-01-02T15:04", v); err == nil {
+		return at.Format("Mon 2 Jan 15:04")
+	}
+	return cmp.Or(v, English.Value["none"])
 }
 
 // Mail returns a text of messages; pairs are argument names and values in turn.

@@ -1,6 +1,8 @@
 package words
 
 import (
+	"bytes"
+	"encoding/json"
 	"fmt"
 	"go/ast"
 	"go/parser"
@@ -14,6 +16,7 @@ import (
 	"strings"
 	"testing"
 
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/naming"
 )
 
@@ -26,8 +29,64 @@ func ExampleProblem() {
 	fmt.Println(Problem("address-malformed", map[string]string{"value": "a@b@c"}))
 	fmt.Println(Problem("changed", map[string]string{"yours": "", "theirs": ""}) == English.Problem["changed-list"])
 	// Output:
-	// a@b@c is not an address.
+	// a@b@c is not an email address.
 	// true
+}
+
+func ExampleAct() {
+	fmt.Println(Act("students-added", "", "", 1))
+	fmt.Println(Act("students-added", "", "", 28))
+	// Output:
+	// added one student
+	// added 28 students
+}
+
+func TestChanges(t *testing.T) {
+	for _, c := range []struct {
+		told []change.Told
+		all  int
+		want string
+	}{
+		{nil, 0, ""},
+		{nil, 3, ""}, // an act that doesn't say them
+		{[]change.Told{{What: "due", From: "2026-11-20T17:00", To: "2026-11-23T17:00"}}, 1, "due date Fri 20 Nov 17:00 → Mon 23 Nov 17:00"},
+		{[]change.Told{{What: "due", From: "2026-11-20T17:00"}}, 1, "due date Fri 20 Nov 17:00 → none"},
+		{[]change.Told{{What: "level", From: "edit", To: "read"}, {What: "message"}}, 2, "access can edit → can read; note"},
+		{[]change.Told{{What: "Level", Whose: "Dube, Nokuthula", From: "2", To: "3"}}, 30, "Dube, Nokuthula: Level 2 → 3 and 29 more"},
+		{[]change.Told{{What: "out", Whose: "Dube, Nokuthula", From: "in", To: "sits-out"}}, 1, "Dube, Nokuthula: sits out"},
+	} {
+		if got := Changes(c.told, c.all); got != c.want {
+			t.Errorf("%+v of %d: %q, want %q", c.told, c.all, got, c.want)
+		}
+	}
+}
+
+// A code that the catalogue holds twice says only what stands last.
+func TestEveryCodeOnce(t *testing.T) {
+	d := json.NewDecoder(bytes.NewReader(catalogue))
+	var read func(path string)
+	read = func(path string) {
+		seen := map[string]bool{}
+		for d.More() {
+			key, err := d.Token()
+			if err != nil {
+				t.Fatal(err)
+			}
+			if name := fmt.Sprint(path, ".", key); seen[name] {
+				t.Errorf("%s is in the catalogue twice", name)
+			} else {
+				seen[name] = true
+			}
+			if value, _ := d.Token(); value == json.Delim('{') {
+				read(fmt.Sprint(path, ".", key))
+			}
+		}
+		_, _ = d.Token()
+	}
+	if _, err := d.Token(); err != nil {
+		t.Fatal(err)
+	}
+	read("")
 }
 
 // A use is a code in the program's source, and the part of the catalogue that

@@ -81,7 +81,7 @@ func (c *Classes) CreateClass(ctx context.Context, owner, code, name, period str
 // ChangeClass says otherwise what a class is called. Folders and files that are called after
 // it are renamed by the next packing, as lines to change.
 func (c *Classes) ChangeClass(ctx context.Context, by, class string, ch, was classes.Change) error {
-	args := map[string]string{}
+	args := map[string]any{}
 	return seam.NotFound(c.Store.Change(ctx, c.Act(ctx, by, "class-changed", args, class), nil, func(tx *store.Store) error {
 		now, err := tx.Class(ctx, class)
 		if err != nil {
@@ -94,7 +94,7 @@ func (c *Classes) ChangeClass(ctx context.Context, by, class string, ch, was cla
 		if next.Code == now.Code && next.Name == now.Name && next.Period == now.Period {
 			return store.ErrUnchanged
 		}
-		args["name"], args["code"] = next.Name, next.Code
+		args["told"] = classes.Told(now, next)
 		return tx.SaveClassName(ctx, next)
 	}))
 }

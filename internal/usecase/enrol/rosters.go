@@ -176,17 +176,24 @@ func (c *Rosters) EditRoster(ctx context.Context, by, class string, edits []clas
 	if len(edits) > mostEdits {
 		return "", change.Refuse("edits", "too-many", "most", fmt.Sprint(mostEdits))
 	}
-	return c.changeRosters(ctx, rosterAct{by: by, kind: "edit"}, c.Act(ctx, by, "roster-edited", edits, class), func(rs *rosters) error {
+	args := map[string]any{}
+	return c.changeRosters(ctx, rosterAct{by: by, kind: "edit"}, c.Act(ctx, by, "roster-edited", args, class), func(rs *rosters) error {
 		r := rs.of[class]
+		var told []change.Told
 		for _, e := range edits {
 			row, err := r.at(e.Row)
 			if err != nil {
 				return err
 			}
-			if err := e.Apply(row); err != nil {
+			t, err := e.Tell(row)
+			if err != nil {
 				return err
 			}
+			if t.To != t.From {
+				told = append(told, t)
+			}
 		}
+		args["things"], args["told"] = len(told), told[:min(len(told), change.MostTold)]
 		return r.Apart()
 	})
 }
@@ -217,12 +224,13 @@ func (c *Rosters) CorrectAddress(ctx context.Context, by, class, row, address st
 	if why := roster.AddressForm(address); why != "" {
 		return change.Refuse("address", "address-malformed", "value", address, "why", why)
 	}
-	act := c.Act(ctx, by, "roster-edited", []classes.Edit{{Row: row, Field: record.Address, Value: address}}, class)
-	_, err := c.changeRosters(ctx, rosterAct{by: by, kind: "edit"}, act, func(rs *rosters) error {
+	args := map[string]any{"things": 1}
+	_, err := c.changeRosters(ctx, rosterAct{by: by, kind: "edit"}, c.Act(ctx, by, "roster-edited", args, class), func(rs *rosters) error {
 		r, err := rs.of[class].at(row)
 		if err != nil {
 			return err
 		}
+		args["told"] = []change.Told{{What: record.Address.Label(), Whose: r.SortName(), From: r.Address, To: address}}
 		r.Address = address
 		if err := rs.of[class].Apart(); err != nil {
 			return err

@@ -2,12 +2,14 @@ package registers
 
 import (
 	"context"
+	"encoding/json"
 	"slices"
 	"strconv"
 	"strings"
 	"time"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
@@ -68,7 +70,15 @@ func (c *Registers) logOf(ctx context.Context, class, find string, before int64,
 	}
 	out := make([]LogLine, len(lines))
 	for i, l := range lines {
-		out[i] = LogLine{l, book.Account(l.Account).Name(), words.Act(l.Act, l.Title, l.Name, l.Count)}
+		var told []change.Told
+		if err := json.Unmarshal(l.Told, &told); err != nil {
+			return nil, err
+		}
+		text := words.Act(l.Act, l.Title, l.Name, l.Count)
+		if more := words.Changes(told, l.Count); more != "" {
+			text += ": " + more
+		}
+		out[i] = LogLine{l, book.Account(l.Account).Name(), text}
 	}
 	return out, nil
 }

@@ -39,7 +39,7 @@ func (c *Rooms) setStaff(ctx context.Context, book *seam.Known, by, class, accou
 	if role != "" && role != classes.Teacher && role != classes.Assistant {
 		return change.Refuse("role", "no-such-role")
 	}
-	args := map[string]string{"account": account, "name": book.Account(account).Name(), "role": role}
+	args := map[string]any{"account": account, "name": book.Account(account).Name()}
 	return seam.NotFound(c.Store.Change(ctx, c.Act(ctx, by, what, args, class), nil, func(tx *store.Store) error {
 		cl, err := c.ReadClass(ctx, tx, book, class)
 		if err != nil {
@@ -55,6 +55,7 @@ func (c *Rooms) setStaff(ctx context.Context, book *seam.Known, by, class, accou
 		if err := may(m.Role); err != nil {
 			return err
 		}
+		args["told"] = []change.Told{{What: "role", From: m.Role, To: role}}
 		switch {
 		case role == "":
 			err = tx.RemoveStaff(ctx, class, account)

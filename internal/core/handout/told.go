@@ -1,0 +1,83 @@
+package handout
+
+import (
+	"cmp"
+	"maps"
+	"slices"
+	"strconv"
+	"time"
+
+	"jollysatchel/internal/core/change"
+	"jollysatchel/internal/core/room"
+)
+
+// Told returns what differs between a handout before and after a change, in the order of its
+// page, for the log; plan is that of its class, and name says whose a row is.
+func Told(before, after Handout, plan room.Plan, name func(row string) string) []change.Told {
+	was, is := before.Settings, after.Settings
+	pocket := func(id string) string {
+		for _, p := range plan.Pockets {
+			if p.ID == id {
+				return p.Name
+			}
+		}
+		return ""
+	}
+	none := func(level string) string { return cmp.Or(level, "nothing") }
+	var out []change.Told
+	texts := []change.Told{
+		{What: "title", From: before.Title, To: after.Title},
+		{What: "documents", From: strconv.Itoa(len(was.Documents)), To: strconv.Itoa(len(is.Documents))},
+		{What: "way", From: string(cmp.Or(was.Way, EachName)), To: string(cmp.Or(is.Way, EachName))},
+		{What: "by", From: was.By.Label(), To: is.By.Label()},
+		{What: "teams", From: was.Teams.Label(), To: is.Teams.Label()},
+		{What: "level", From: was.Level, To: is.Level},
+		{What: "classmates", From: none(was.Classmates), To: none(is.Classmates)},
+		{What: "passing", From: none(was.Passing), To: none(is.Passing)},
+		{What: "name", From: was.Name.String(), To: is.Name.String()},
+		{What: "pocket", From: pocket(was.Pocket), To: pocket(is.Pocket)},
+		{What: "due", From: wallText(before.Due), To: wallText(after.Due)},
+		{What: "send", From: wallText(before.Send), To: wallText(after.Send)},
+		{What: "tell", From: string(was.Tell), To: string(is.Tell)},
+	}
+	for _, t := range texts {
+		if t.From != t.To {
+			out = append(out, t)
+		}
+	}
+	for _, long := range []struct {
+		what     string
+		was, now any
+	}{
+		{"documents", was.Documents, is.Documents}, {"choice", was.Choice, is.Choice},
+		{"own", []any{was.Names, was.Pockets}, []any{is.Names, is.Pockets}},
+		{"message", was.Message, is.Message}, {"instructions", was.Instructions, is.Instructions},
+		{"links", was.Links, is.Links}, {"parents", was.ForParents, is.ForParents},
+		{"mail", []any{was.Mail, was.MailChanged}, []any{is.Mail, is.MailChanged}},
+	} {
+		told := slices.ContainsFunc(out, func(t change.Told) bool { return t.What == long.what })
+		if !told && change.Digest(long.was) != change.Digest(long.now) {
+			out = append(out, change.Told{What: long.what})
+		}
+	}
+	rows := slices.Sorted(maps.Keys(was.Out))
+	for _, row := range slices.Sorted(maps.Keys(is.Out)) {
+		if _, both := was.Out[row]; !both {
+			rows = append(rows, row)
+		}
+	}
+	for _, row := range rows {
+		if was.Out[row] != is.Out[row] {
+			out = append(out, change.Told{What: "out", Whose: name(row), From: cmp.Or(was.Out[row], "in"), To: cmp.Or(is.Out[row], "in")})
+		}
+	}
+	return out
+}
+
+// wallText is a wall-clock time as the log keeps it; empty: none.
+func wallText(at time.Time) string {
+	if at.IsZero() {
+		return ""
+	}
+	return at.Format("2006-01-02T15:04")
+}
