@@ -1,4 +1,7 @@
-import { onBeforeUnmount, onMounted } from 'vue'
+import { onBeforeUnmount, onMounted, ref } from 'vue'
+
+/** Whether all keys are shown. */
+export const showKeys = ref(false)
 
 /** Whether a key belongs to a field that is being typed into. */
 export function isTyping(e: KeyboardEvent): boolean {

@@ -74,16 +74,16 @@ const on = (p: string) => route.name === p || (p === 'handouts' && route.name ==
             {{ cls.staff.map((s) => s.name).join(', ') }}</button><template v-if="cls.period">
             · {{ t('class.period-n', { period: cls.period }) }}</template
           >
-          ·
-          <button v-if="mayPack" class="link" :aria-expanded="naming" data-act="name-class" @click="naming = !naming">
-            {{ t('class.in-short', { code: cls.code }) }}</button><template v-else>{{
-            t('class.in-short', { code: cls.code })
-          }}</template>
+          <template v-if="mayPack">
+            ·
+            <button class="link" :aria-expanded="naming" data-act="name-class" @click="naming = !naming">
+              {{ t('class.edit') }}
+            </button></template
+          >
         </span>
         <button v-if="cls.empty && cls.my === 'owner'" class="link" data-act="remove-class" @click="remove">
           {{ t('class.remove') }}
         </button>
-        <span class="grow" />
         <span id="head-acts" class="acts" />
       </div>
       <StaffPart v-if="staffing" @close="staffing = false" />
@@ -100,14 +100,27 @@ const on = (p: string) => route.name === p || (p === 'handouts' && route.name ==
       </nav>
     </header>
     <RouterView :key="classId" />
+    <div id="foot-acts" />
   </div>
 </template>
 
 <style scoped>
 .page {
   display: grid;
-  grid-template-rows: auto minmax(0, 1fr);
+  grid-template-rows: auto minmax(0, 1fr) auto;
   min-height: 0;
+  min-width: 0;
+}
+#foot-acts:not(:empty) {
+  display: flex;
+  gap: 10px;
+  padding: 10px 16px;
+  border-top: 1px solid var(--thread);
+  background: var(--sheet);
+}
+#foot-acts > :deep(*) {
+  flex: 1;
+  min-height: 44px;
 }
 header {
   padding: 16px 24px 0;
@@ -123,7 +136,7 @@ header {
 .head {
   display: flex;
   align-items: baseline;
-  gap: 14px;
+  gap: 4px 14px;
   flex-wrap: wrap;
   min-height: 40px;
 }
@@ -134,12 +147,16 @@ header {
   display: flex;
   gap: 10px;
   align-self: center;
+  margin-left: auto;
 }
 nav {
   display: flex;
   gap: 22px;
   margin-top: 6px;
   border-bottom: 1px solid var(--thread);
+  overflow-x: auto;
+  overflow-y: hidden;
+  scrollbar-width: none;
 }
 nav a {
   padding: 6px 0 8px;
@@ -163,5 +180,24 @@ nav a.on::after {
   height: 3px;
   border-radius: 3px 3px 0 0;
   background: var(--leather);
+}
+@media (max-width: 760px) {
+  header {
+    padding: 8px 16px 0;
+  }
+  .head {
+    min-height: 0;
+  }
+  h1 {
+    font-size: 21px;
+  }
+  .sub {
+    font-size: 13px;
+  }
+  nav {
+    margin-right: -16px;
+    /* more of it stands at the side */
+    mask-image: linear-gradient(90deg, #000 calc(100% - 32px), transparent);
+  }
 }
 </style>

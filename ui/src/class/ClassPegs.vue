@@ -74,6 +74,7 @@ b {
 .peg {
   position: relative;
   margin: 0 12px 9px 36px;
+  max-width: 164px;
   height: 46px;
   display: flex;
   align-items: center;
@@ -136,25 +137,5 @@ b {
 }
 .hang:hover {
   text-decoration: underline;
-}
-@media (max-width: 760px) {
-  .pegs::before {
-    display: none;
-  }
-  .pegs {
-    display: flex;
-    overflow-x: auto;
-    align-items: center;
-  }
-  .pegs:has(form) {
-    flex-wrap: wrap;
-  }
-  .pegs :deep(form) {
-    flex-basis: 100%;
-    margin: 4px 16px;
-  }
-  .peg {
-    flex: 0 0 150px;
-  }
 }
 </style>

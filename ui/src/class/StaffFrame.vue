@@ -1,13 +1,15 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRoute } from 'vue-router'
 import { useClasses } from '@/api/queries'
-import { covered, setCovered } from '@/cover'
 import { useNews } from '@/events'
-import { me, signOut } from '@/me'
+import { plainKey, showKeys, useKeys } from '@/keys'
+import { me } from '@/me'
+import AccountMenu from '@/parts/AccountMenu.vue'
 import BrandMark from '@/parts/BrandMark.vue'
 import ClassPegs from './ClassPegs.vue'
+import KeyHelp from './KeyHelp.vue'
 import { clockTime } from '@/when'
 import PackingBelt from '@/packing/PackingBelt.vue'
 
@@ -15,6 +17,15 @@ import PackingBelt from '@/packing/PackingBelt.vue'
 const { t } = useI18n()
 const route = useRoute()
 useNews()
+const menu = ref(false) // of a narrow window
+watch(
+  () => route.fullPath,
+  () => (menu.value = false),
+)
+useKeys((e) => {
+  if (e.key === '?' && plainKey(e)) showKeys.value = true
+  if (e.key === 'Escape') menu.value = false
+})
 const { data: classes } = useClasses(true)
 const seenAt = computed(() => classes.value?.find((c) => c.seenAt)?.seenAt)
 const attention = computed(() => (classes.value ?? []).reduce((n, c) => n + c.attention, 0))
@@ -23,33 +34,31 @@ const attention = computed(() => (classes.value ?? []).reduce((n, c) => n + c.at
 <template>
   <div class="frame">
     <a class="skip" href="#work">{{ t('frame.skip') }}</a>
-    <aside class="rail" :aria-label="t('frame.rail')">
-      <RouterLink to="/" class="home"><BrandMark /></RouterLink>
-      <RouterLink to="/" class="today" :class="{ on: route.name === 'start' }">
-        <span>{{ t('today.title') }}</span>
-        <b v-if="attention" :title="t('today.count', { n: attention }, attention)">{{ attention }}</b>
-      </RouterLink>
-      <ClassPegs :classes="classes" />
-      <div class="me">
-        <strong>{{ me?.name }}</strong>
-        <span>{{ me?.school }}</span>
-        <RouterLink v-if="me?.role === 'office' && me?.standins" :to="{ name: 'standins' }">{{
-          t('standins.title')
-        }}</RouterLink>
-        <RouterLink v-if="me?.role === 'office' && me?.postroom" :to="{ name: 'postroom' }">{{
-          t('postroom.title')
-        }}</RouterLink>
-        <RouterLink :to="{ name: 'book' }">{{ t('book.title') }}</RouterLink>
-        <RouterLink v-if="me?.role === 'office'" :to="{ name: 'settings' }">{{ t('school.title') }}</RouterLink>
-        <RouterLink :to="{ name: 'account' }">{{ t('password.account') }}</RouterLink>
-        <RouterLink :to="{ name: 'bin' }">{{ t('bin.title') }}</RouterLink>
-        <button class="link" data-act="cover" :title="t('cover.text')" @click="setCovered(!covered)">
-          {{ t(covered ? 'cover.off' : 'cover.on') }}
+    <aside class="rail" :class="{ open: menu }" :aria-label="t('frame.rail')">
+      <div class="bar">
+        <RouterLink to="/" class="home"><BrandMark /></RouterLink>
+        <button class="plain menu" :aria-expanded="menu" data-act="menu" @click="menu = !menu">
+          {{ t('frame.menu') }}<b v-if="attention">{{ attention }}</b>
         </button>
-        <button class="link" @click="signOut()">{{ t('signin.out') }}</button>
-        <button class="link" :title="t('signin.everywhere-text')" @click="signOut(true)">
-          {{ t('signin.everywhere') }}
-        </button>
+      </div>
+      <div class="inner">
+        <RouterLink to="/" class="today" :class="{ on: route.name === 'start' }">
+          <span>{{ t('today.title') }}</span>
+          <b v-if="attention" :title="t('today.count', { n: attention }, attention)">{{ attention }}</b>
+        </RouterLink>
+        <ClassPegs :classes="classes" />
+        <div class="further">
+          <RouterLink v-if="me?.role === 'office' && me?.standins" :to="{ name: 'standins' }">{{
+            t('standins.title')
+          }}</RouterLink>
+          <RouterLink v-if="me?.role === 'office' && me?.postroom" :to="{ name: 'postroom' }">{{
+            t('postroom.title')
+          }}</RouterLink>
+          <RouterLink v-if="me?.role === 'office'" :to="{ name: 'settings' }">{{ t('school.title') }}</RouterLink>
+          <RouterLink :to="{ name: 'book' }">{{ t('book.title') }}</RouterLink>
+          <RouterLink :to="{ name: 'bin' }">{{ t('bin.title') }}</RouterLink>
+        </div>
+        <AccountMenu class="me" />
       </div>
     </aside>
     <main id="work" tabindex="-1">
@@ -59,6 +68,7 @@ const attention = computed(() => (classes.value ?? []).reduce((n, c) => n + c.at
       <slot />
     </main>
     <PackingBelt class="belt" />
+    <KeyHelp v-model:open="showKeys" />
   </div>
 </template>
 
@@ -97,6 +107,7 @@ const attention = computed(() => (classes.value ?? []).reduce((n, c) => n + c.at
   min-height: 0;
 }
 .home {
+  display: block;
   padding: 0 16px 14px;
   color: inherit;
   text-decoration: none;
@@ -121,28 +132,41 @@ b {
   text-align: center;
   padding: 0 5px;
   font-weight: 700;
+  align-self: center;
 }
-.me {
-  border-top: 1px solid var(--thread);
-  margin: 10px 16px 0;
-  padding-top: 9px;
-  font-size: 13.5px;
-  color: var(--ink-2);
+.inner {
+  display: flex;
+  flex-direction: column;
+  flex: 1;
+  min-height: 0;
+}
+.menu {
+  display: none;
+}
+.further {
+  padding: 10px 16px 8px;
+  font-size: 14px;
   display: grid;
   justify-items: start;
 }
-.me button,
-.me a {
-  min-height: 24px;
+.further a {
+  color: var(--ink-2);
+  min-height: 25px;
 }
-.me strong {
+.further a:hover,
+.further a.router-link-active {
   color: var(--ink);
-  font-weight: 600;
+}
+.me {
+  border-top: 1px solid var(--thread);
+  margin: 0 16px;
+  padding-top: 8px;
 }
 main {
   min-width: 0;
   min-height: 0;
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   grid-auto-rows: minmax(0, 1fr);
   outline: none;
 }
@@ -159,24 +183,38 @@ main:has(> .seen) {
   }
   .rail {
     grid-row: 1;
-    padding: 8px 0;
+    padding: 0;
     border-right: 0;
     border-bottom: 1px solid var(--thread);
   }
-  .home,
-  .me strong,
-  .me span {
+  .bar {
+    display: flex;
+    align-items: center;
+    justify-content: space-between;
+    min-height: 46px;
+    padding: 0 16px;
+  }
+  .home {
+    padding: 0;
+  }
+  .menu {
+    display: flex;
+    align-items: center;
+    gap: 8px;
+    min-height: 40px;
+    font-weight: 600;
+  }
+  .inner {
     display: none;
   }
-  .me {
+  .rail.open .inner {
     display: flex;
-    flex-wrap: wrap;
-    gap: 2px 16px;
-    margin-top: 4px;
-    padding-top: 4px;
-  }
-  .today {
-    padding: 2px 16px 6px;
+    position: fixed;
+    inset: 47px 0 0;
+    z-index: 8;
+    background: var(--rail);
+    padding: 8px 0 12px;
+    overflow-y: auto;
   }
   .belt {
     grid-column: 1;

@@ -6,6 +6,7 @@ import { useI18n } from 'vue-i18n'
 import { api, data, type Of } from '@/api/client'
 import { useClasses } from '@/api/queries'
 import { keys } from '@/api/keys'
+import { useGreeting } from '@/greeting'
 import { me } from '@/me'
 import { useReasons } from '@/reasons'
 import { tellProblem } from '@/tell'
@@ -15,6 +16,7 @@ import { remedyOf } from '@/packing/mending'
 
 /** Today: what needs attention, over all classes. */
 const { t } = useI18n()
+const greeting = useGreeting()
 const { noteText } = useReasons()
 const { data: classes } = useClasses()
 const queries = useQueryClient()
@@ -47,7 +49,7 @@ const showAgain = () => change(() => api.DELETE('/me/put-off'))
 <template>
   <div class="page">
     <header>
-      <h1>{{ t('today.hello', { name: me?.name.split(' ')[0] }) }}</h1>
+      <h1>{{ greeting(me?.name ?? '') }}</h1>
       <p class="quiet">
         {{ date }}
         <RouterLink v-if="me?.role === 'staff' && busy.length" :to="{ name: 'everywhere' }" class="all">{{
@@ -212,7 +214,7 @@ li .acts {
 .empty p {
   margin: 10px 0 14px;
 }
-@media (max-width: 760px) {
+@media (max-width: 1000px) {
   article {
     grid-template-columns: 1fr;
     gap: 8px;

@@ -104,6 +104,14 @@ li {
   text-overflow: ellipsis;
   white-space: nowrap;
 }
+@media (max-width: 1000px) {
+  li {
+    grid-template-columns: 26px minmax(0, 1fr);
+  }
+  li > :not(:first-child) {
+    grid-column: 2;
+  }
+}
 .none {
   margin-top: 14px;
 }

@@ -13,12 +13,12 @@ import MessageForm from '@/telling/MessageForm.vue'
 import OwnForm from '@/handout/OwnForm.vue'
 
 /** What can be done for chosen students, with their satchels or with one handout of theirs. */
-const props = defineProps<{ classId: string; rows: string[] }>()
+const props = defineProps<{ classId: string; rows: string[]; about?: string }>()
 const { t } = useI18n()
 const router = useRouter()
 const queries = useQueryClient()
 const params = computed(() => ({ path: { classId: props.classId } }))
-const handout = ref('') // whose copies are meant; none: the satchels
+const handout = ref(props.about ?? '') // whose copies are meant; none: the satchels
 const { data: handouts } = useQuery({
   queryKey: computed(() => keys.handouts(props.classId)),
   queryFn: () => data(api.GET('/classes/{classId}/handouts', { params: params.value })),

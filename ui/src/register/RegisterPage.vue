@@ -4,25 +4,25 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, useTemplateRef, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRoute, useRouter } from 'vue-router'
-import { api, data, type Of } from '@/api/client'
+import { api, data } from '@/api/client'
 import { keys } from '@/api/keys'
-import { plainKey, useKeys } from '@/keys'
-import TagMark from '@/parts/TagMark.vue'
-import { useReasons } from '@/reasons'
+import { plainKey, showKeys, useKeys } from '@/keys'
+import { useNarrow } from '@/parts/narrow'
+import PickOne from '@/parts/PickOne.vue'
 import { tellDone, tellProblem } from '@/tell'
-import { past, wall } from '@/when'
 import SidePanel from '@/parts/SidePanel.vue'
 import ChosenActs from './ChosenActs.vue'
-import KeyHelp from '@/class/KeyHelp.vue'
+import RegisterKey from './RegisterKey.vue'
+import RegisterNote from './RegisterNote.vue'
 import RegisterTable, { type At } from './RegisterTable.vue'
 import StudentPanel from './StudentPanel.vue'
 import TopUpPanel from '@/packing/TopUpPanel.vue'
+import HeadActs from '@/class/HeadActs.vue'
 import { useClass } from '@/class/theClass'
 
 /** The Register: students down, satchel and handouts across. */
 const { cls, classId, mayPack, mayLook } = useClass()
 const { t } = useI18n()
-const { reasonText } = useReasons()
 const router = useRouter()
 const route = useRoute()
 const { data: reg } = useQuery({
@@ -34,14 +34,21 @@ const at = ref<At | null>(null)
 watch(at, (a) => a && (toppingUp.value = false))
 const table = useTemplateRef<{ move(down: number, across: number): void }>('table')
 const chosen = ref<string[] | null>(null)
+const about = ref('') // the handout that something is to be done about
+/** Some are selected who haven't begun with a handout: they are written to, or something else is done. */
+function writeTo(rows: string[], handout: string) {
+  choose(true)
+  chosen.value = rows
+  about.value = handout
+}
 function choose(on: boolean) {
   chosen.value = on ? [] : null
+  about.value = ''
   at.value = null
   toppingUp.value = false
 }
 watch(at, (a) => a && (chosen.value = null))
 const search = useTemplateRef<{ focus(): void }>('search')
-const helping = ref(false)
 const toppingUp = ref(false) // what is missing is looked at
 let asked = false // a top-up was asked for here: it is told when nothing is missing any more
 function topUp() {
@@ -66,7 +73,7 @@ async function newHandout() {
 }
 function pressed(e: KeyboardEvent) {
   if (e.key === 'Escape') {
-    if (helping.value) helping.value = false
+    if (showKeys.value) showKeys.value = false
     else if (toppingUp.value) toppingUp.value = false
     else if (chosen.value) chosen.value = null
     else if (at.value) at.value = null
@@ -78,7 +85,6 @@ function pressed(e: KeyboardEvent) {
     search.value?.focus()
   } else if (e.key === 'n' && mayPack.value) void newHandout()
   else if (e.key === 't' && mayPack.value && reg.value?.missing) topUp()
-  else if (e.key === '?') helping.value = true
   else if (/^Arrow/.test(e.key)) {
     e.preventDefault()
     const down = { ArrowDown: 1, ArrowUp: -1 }[e.key] ?? 0
@@ -93,19 +99,18 @@ watch(missing, (n, before) => {
   if (before && !n && asked) tellDone(t('register.topped-up'))
   asked &&= n > 0
 })
-function notBegun(c: Of<'RegisterColumn'>) {
-  return c.states.filter((s) => s === 'shared' || s === 'opened').length
-}
-const latest = computed(() => {
-  const cs = reg.value?.columns.filter((c) => c.handout && c.due && !past(c.due)) ?? []
-  return cs[cs.length - 1]
-})
-const key = ['not-made', 'not-shared', 'shared', 'opened', 'working', 'stuck'] as const
+// On a phone one handout is shown: the one that was picked, else the newest.
+const narrow = useNarrow()
+const picked = ref(0)
+const handouts = computed(() =>
+  (reg.value?.columns ?? []).map((c, k) => ({ value: String(k), label: c.title })).filter((c, k) => k > 0 && c.label),
+)
+const one = computed(() => picked.value || Number(handouts.value.at(-1)?.value ?? 0))
 </script>
 
 <template>
   <div class="work" :class="{ wide: !at && !toppingUp && !chosen }">
-    <Teleport defer to="#head-acts">
+    <HeadActs>
       <Button
         v-if="mayPack && reg?.students.length"
         :aria-pressed="!!chosen"
@@ -119,7 +124,7 @@ const key = ['not-made', 'not-shared', 'shared', 'opened', 'working', 'stuck'] a
       <Button v-if="mayPack && cls?.students" type="primary" data-act="new-handout" @click="newHandout">{{
         t('handouts.new')
       }}</Button>
-    </Teleport>
+    </HeadActs>
     <section v-if="reg && !reg.students.length" class="empty">
       <h2>{{ t('register.empty') }}</h2>
       <p class="quiet">{{ t('register.empty-text') }}</p>
@@ -129,30 +134,7 @@ const key = ['not-made', 'not-shared', 'shared', 'opened', 'working', 'stuck'] a
     </section>
     <section v-else-if="reg" class="left">
       <div class="over">
-        <p class="note">
-          <template v-if="!cls?.packed">
-            <strong>{{ t('register.not-packed') }}</strong>
-            <RouterLink v-if="mayPack" :to="{ name: 'room' }">{{ t('today.go-room') }}</RouterLink>
-          </template>
-          <template v-else>
-            <strong>{{ t('register.shared', { shared: reg.sentence.shared, all: reg.sentence.students }) }}</strong>
-            <template v-if="reg.stuck.length">
-              {{ t('register.stuck', { n: reg.stuck.length }, reg.stuck.length) }}
-              <a href="#" class="em" @click.prevent="at = mayLook ? { row: reg.stuck[0].row, column: 0 } : null"
-                >{{ reg.stuck[0].student }}: {{ reasonText(reg.stuck[0].reason) }}.</a
-              >
-            </template>
-            <template v-if="latest && notBegun(latest)">
-              {{
-                t(
-                  'register.not-begun',
-                  { n: notBegun(latest), title: latest.title, due: wall(latest.due) },
-                  notBegun(latest),
-                )
-              }}
-            </template>
-          </template>
-        </p>
+        <RegisterNote :reg="reg" @look="(row) => (at = { row, column: 0 })" @write="writeTo" />
         <Input
           ref="search"
           v-model:value="filter"
@@ -162,6 +144,14 @@ const key = ['not-made', 'not-shared', 'shared', 'opened', 'working', 'stuck'] a
           :placeholder="t('register.find')"
           :aria-label="t('register.find')"
         />
+        <PickOne
+          v-if="narrow && handouts.length"
+          class="one"
+          :model-value="String(one)"
+          :options="handouts"
+          :label="t('register.one')"
+          @update:model-value="(v) => (picked = Number(v))"
+        />
       </div>
       <RegisterTable
         ref="table"
@@ -169,16 +159,10 @@ const key = ['not-made', 'not-shared', 'shared', 'opened', 'working', 'stuck'] a
         v-model:chosen="chosen"
         :reg="reg"
         :filter="filter"
+        :one="one"
         :may-look="mayLook"
       />
-      <div class="key">
-        <span v-for="s in key" :key="s"
-          ><TagMark :state="s" :fill="s === 'working' ? 60 : 0" bare />{{ t(`state.${s}`) }}</span
-        >
-        <span><b aria-hidden="true">–</b>{{ t('state.out') }}</span>
-        <span class="grow" />
-        <button class="link" @click="helping = true">{{ t('keys.all') }}</button>
-      </div>
+      <RegisterKey />
     </section>
     <StudentPanel
       v-if="at"
@@ -189,11 +173,10 @@ const key = ['not-made', 'not-shared', 'shared', 'opened', 'working', 'stuck'] a
       @column="(k) => (at = { row: at!.row, column: k })"
     />
     <SidePanel v-if="chosen" :title="t('chosen.title', { n: chosen.length }, chosen.length)" @close="choose(false)">
-      <ChosenActs v-if="chosen.length" :class-id="classId" :rows="chosen" />
+      <ChosenActs v-if="chosen.length" :key="about" :class-id="classId" :rows="chosen" :about="about" />
       <p v-else class="quiet">{{ t('chosen.none') }}</p>
     </SidePanel>
     <TopUpPanel v-if="toppingUp" :class-id="classId" @close="toppingUp = false" @packed="toppedUp" />
-    <KeyHelp v-model:open="helping" />
   </div>
 </template>
 
@@ -219,41 +202,9 @@ const key = ['not-made', 'not-shared', 'shared', 'opened', 'working', 'stuck'] a
   align-items: flex-start;
   margin: 0 16px 8px 0;
 }
-.note {
-  font-size: 14.5px;
-  color: var(--ink-2);
-  flex: 1;
-  min-width: 0;
-}
-.note strong {
-  color: var(--ink);
-  font-weight: 650;
-}
-.note .em {
-  color: var(--brick);
-  font-weight: 650;
-}
 .search {
   width: 190px;
   flex: none;
-}
-.key {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 4px 9px;
-  font-size: 11.5px;
-  color: var(--ink-2);
-  padding: 7px 16px 8px 0;
-  align-items: center;
-}
-.key span {
-  display: flex;
-  gap: 4px;
-  align-items: center;
-}
-.key svg {
-  transform: scale(0.72);
-  margin: 0 -6px;
 }
 .empty {
   padding: 48px 24px;
@@ -261,6 +212,22 @@ const key = ['not-made', 'not-shared', 'shared', 'opened', 'working', 'stuck'] a
   gap: 12px;
   justify-items: start;
   align-content: start;
+}
+@media (max-width: 700px) {
+  .left {
+    padding: 8px 0 0 16px;
+  }
+  .over {
+    flex-wrap: wrap;
+    gap: 8px;
+  }
+  .search,
+  .one {
+    flex: 1;
+    width: auto;
+    min-width: 0;
+    min-height: 44px;
+  }
 }
 @media (max-width: 1000px) {
   .work {

@@ -6,13 +6,14 @@ import { Checkbox } from 'ant-design-vue'
 import type { Of } from '@/api/client'
 import TagMark from '@/parts/TagMark.vue'
 import { ago, exact } from '@/when'
-import { useFolded } from './folded'
+import { useFolded, type Shown } from './folded'
+import { useNarrow } from '@/parts/narrow'
 import { useOrder } from './order'
 import RegisterHead from './RegisterHead.vue'
 import WeekBars from './WeekBars.vue'
 
 /** The table of the Register: students down, satchel and handouts across. */
-const props = defineProps<{ reg: Of<'Register'>; filter: string; mayLook: boolean }>()
+const props = defineProps<{ reg: Of<'Register'>; filter: string; mayLook: boolean; one: number }>()
 /** Students that something is to be done for, where some are being chosen. */
 const chosen = defineModel<string[] | null>('chosen', { required: true })
 function tick(row: string) {
@@ -31,12 +32,13 @@ const { order, sortBy, aria } = useOrder(
 
 // Of a very large class only the rows in sight are drawn.
 const scroll = useTemplateRef<HTMLElement>('scroll')
-const rowHeight = 25
+const narrow = useNarrow()
+const rowHeight = computed(() => (narrow.value ? 62 : 25))
 const virtual = useVirtualizer(
   computed(() => ({
     count: order.value.length,
     getScrollElement: () => scroll.value,
-    estimateSize: () => rowHeight,
+    estimateSize: () => rowHeight.value,
     overscan: order.value.length > 200 ? 16 : 200,
   })),
 )
@@ -63,24 +65,26 @@ function move(down: number, across: number) {
   void nextTick(() => table.value?.querySelector<HTMLElement>('[data-at]')?.focus())
 }
 defineExpose({ move })
-const { columns, spans, headed, show } = useFolded(() => props.reg)
+const { columns: all, spans, headed, show } = useFolded(() => props.reg)
+// On a phone there is room for the satchel and one handout.
+const columns = computed(() => (narrow.value ? [...new Set([0, props.one])].map((k): Shown => ({ k })) : all.value))
 const name = (s: Of<'RegisterStudent'>) =>
   s.family && s.given ? [s.family, `, ${s.given}`] : [s.family || s.given, '']
 const here = (i: number, k: number) => at.value?.row === props.reg.students[i].row && at.value.column === k
 </script>
 
 <template>
-  <div ref="scroll" class="scroll">
+  <div ref="scroll" class="scroll" :class="{ narrow }" data-sideways>
     <table
       ref="table"
       :aria-rowcount="order.length + 1"
       :aria-label="t('page.register')"
-      :style="{ maxWidth: `${660 + 120 * columns.length}px` }"
+      :style="narrow ? undefined : { maxWidth: `${660 + 120 * columns.length}px` }"
     >
       <RegisterHead
         :reg="reg"
         :columns="columns"
-        :spans="headed ? spans : []"
+        :spans="headed && !narrow ? spans : []"
         :aria="aria"
         :choosing="!!chosen"
         @sort="sortBy"
@@ -115,6 +119,7 @@ const here = (i: number, k: number) => at.value?.row === props.reg.students[i].r
                 >{{ name(reg.students[i])[0] }}<span>{{ name(reg.students[i])[1] }}</span></bdi
               >
             </button>
+            <small v-if="narrow">{{ reg.changed[i] ? ago(reg.changed[i] * 1000, t) : '–' }}</small>
           </th>
           <template v-for="{ k, away } in columns" :key="reg.columns[k].handout ?? 'satchel'">
             <td v-if="away" class="away" />
@@ -135,10 +140,10 @@ const here = (i: number, k: number) => at.value?.row === props.reg.students[i].r
               </button>
             </td>
           </template>
-          <td class="w">
+          <td v-if="!narrow" class="w">
             <WeekBars :week="reg.week[i]" :days="reg.days" />
           </td>
-          <td class="when" :title="reg.changed[i] ? exact(reg.changed[i] * 1000) : undefined">
+          <td v-if="!narrow" class="when" :title="reg.changed[i] ? exact(reg.changed[i] * 1000) : undefined">
             {{ reg.changed[i] ? ago(reg.changed[i] * 1000, t) : '–' }}
           </td>
         </tr>
@@ -233,5 +238,35 @@ td.gap {
 }
 .none {
   padding: 18px 0;
+}
+.narrow {
+  padding-right: 12px;
+}
+.narrow :deep(thead) {
+  position: absolute;
+  clip-path: inset(50%);
+}
+.narrow tbody th,
+.narrow td {
+  height: 60px;
+}
+.narrow tbody th.n {
+  max-width: 190px;
+}
+.narrow tbody th.n button {
+  display: block;
+  font-size: 15.5px;
+  font-weight: 650;
+}
+.narrow td.c {
+  width: 1%;
+}
+.narrow .cell {
+  min-height: 44px;
+}
+small {
+  color: var(--ink-2);
+  font-size: 13px;
+  font-weight: 400;
 }
 </style>

@@ -32,6 +32,7 @@ const { paper, print } = usePaper()
 <template>
   <div class="slips" :class="paper" :data-paper="paper">
     <div class="bar">
+      <h1>{{ t('doors.slips') }}</h1>
       <RouterLink :to="{ name: 'doors', params: { classId } }">{{ t('slips.back') }}</RouterLink>
       <Segmented v-model:value="paper" :options="['A4', 'Letter']" />
       <Button type="primary" :disabled="!slips.length" data-act="print" @click="print">{{
@@ -78,11 +79,10 @@ const { paper, print } = usePaper()
 }
 .sheet {
   display: grid;
-  grid-template-columns: repeat(2, 92mm);
+  grid-template-columns: repeat(auto-fill, minmax(min(92mm, 100%), 92mm));
   justify-content: start;
 }
 .slip {
-  width: 92mm;
   height: 46mm;
   border: 0.3mm dashed #857a6d;
   margin: -0.15mm;
@@ -126,6 +126,9 @@ svg {
   color: #5c5363;
 }
 @media print {
+  .sheet {
+    grid-template-columns: repeat(2, 92mm);
+  }
   .bar,
   .none {
     display: none;

@@ -124,8 +124,8 @@ const stand = (a: Of<'BookAccount'>) =>
             <th v-if="office" class="x" />
             <th>{{ t('book.name') }}</th>
             <th>{{ t('signin.address') }}</th>
-            <th>{{ t('book.number') }}</th>
-            <th>{{ t('book.role') }}</th>
+            <th class="more">{{ t('book.number') }}</th>
+            <th class="more">{{ t('book.role') }}</th>
             <th>{{ t('book.signs-in') }}</th>
           </tr>
         </thead>
@@ -146,8 +146,8 @@ const stand = (a: Of<'BookAccount'>) =>
               <bdi v-else>{{ a.family ? `${a.family}, ${a.given}` : a.given }}</bdi>
             </td>
             <td>{{ a.address }}</td>
-            <td>{{ a.number }}</td>
-            <td>{{ t(`role.${a.role}`) }}</td>
+            <td class="more">{{ a.number }}</td>
+            <td class="more">{{ t(`role.${a.role}`) }}</td>
             <td class="quiet">{{ stand(a) }}</td>
           </tr>
         </tbody>
@@ -221,7 +221,7 @@ th {
 td {
   border-bottom: 1px solid var(--thread-2);
   padding: 3px 8px 3px 0;
-  overflow-wrap: break-word;
+  overflow-wrap: anywhere;
 }
 .x {
   width: 30px;
@@ -237,5 +237,22 @@ td {
   display: flex;
   gap: 18px;
   margin-top: 10px;
+}
+@media (max-width: 760px) {
+  .more {
+    display: none;
+  }
+  .find {
+    width: 100%;
+  }
+  .book > :deep(aside) {
+    position: fixed;
+    inset: 0;
+    width: auto;
+    z-index: 7;
+  }
+  .main {
+    padding: 12px 16px 24px;
+  }
 }
 </style>

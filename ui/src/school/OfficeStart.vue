@@ -5,6 +5,7 @@ import { computed, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api, data, type Of } from '@/api/client'
 import { keys } from '@/api/keys'
+import { useGreeting } from '@/greeting'
 import { me } from '@/me'
 import { useActing } from '@/parts/acting'
 import { useRested } from '@/parts/rested'
@@ -16,6 +17,7 @@ import TermList from './TermList.vue'
 
 /** All classes of the school, with what is missing or stuck in each; the office joins one by an act that its staff see. */
 const { t } = useI18n()
+const greeting = useGreeting()
 const { noteText } = useReasons()
 const queries = useQueryClient()
 const text = ref('')
@@ -56,7 +58,7 @@ const join = (c: Of<'ClassTag'>, role: 'teacher' | 'assistant' | 'none') =>
 <template>
   <div class="page">
     <header>
-      <h1>{{ t('today.hello', { name: me?.name.split(' ')[0] }) }}</h1>
+      <h1>{{ greeting(me?.name ?? '', true) }}</h1>
       <p class="quiet">
         {{ today()
         }}<template v-if="page"> · {{ t('office.count', { n: page.all.toLocaleString() }, page.all) }}</template>

@@ -190,6 +190,12 @@ dd {
   text-align: right;
   font-weight: 600;
 }
+@media (max-width: 480px) {
+  label {
+    grid-template-columns: minmax(0, 1fr);
+    gap: 2px;
+  }
+}
 @media (max-width: 1000px) {
   .two {
     grid-template-columns: minmax(0, 1fr);

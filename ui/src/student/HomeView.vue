@@ -1,11 +1,11 @@
 <script setup lang="ts">
 import { computed, inject } from 'vue'
 import { useI18n } from 'vue-i18n'
+import { useGreeting } from '@/greeting'
 import type { Of } from '@/api/client'
-import { now } from '@/me'
 import { plainName } from '@/parts/plainName'
 import SatchelPicture from '@/parts/SatchelPicture.vue'
-import { ago, clockTime, past, wall } from '@/when'
+import { ago, past, wall } from '@/when'
 import AddFiles from '@/things/AddFiles.vue'
 import HomeCopy from './HomeCopy.vue'
 import WithIt from './WithIt.vue'
@@ -47,12 +47,8 @@ const notices = computed(() =>
     .sort((a, b) => b.postedAt.localeCompare(a.postedAt)),
 )
 const open = computed(() => copies.value.filter((c) => !c.due || !past(c.due)))
-const hello = computed(() => {
-  const hour = Number(clockTime(now()).split(':')[0])
-  return t(hour < 12 ? 'home.morning' : hour < 18 ? 'home.afternoon' : 'home.evening', {
-    name: props.home.name.split(' ')[0],
-  })
-})
+const greeting = useGreeting()
+const hello = computed(() => greeting(props.home.name))
 const lead = computed(() => {
   const soon = open.value.filter((c) => c.due)
   if (!copies.value.length) return t('home.nothing')

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useI18n } from 'vue-i18n'
-import { me, signOut } from '@/me'
+import AccountMenu from '@/parts/AccountMenu.vue'
 import BrandMark from '@/parts/BrandMark.vue'
 
 const { t } = useI18n()
@@ -11,15 +11,8 @@ const { t } = useI18n()
     <header>
       <RouterLink to="/" class="home"><BrandMark /></RouterLink>
       <span class="grow" />
-      <strong
-        ><bdi>{{ me?.name }}</bdi></strong
-      >
-      <RouterLink :to="{ name: 'account' }">{{ t('password.account') }}</RouterLink>
       <RouterLink :to="{ name: 'bin' }">{{ t('bin.title') }}</RouterLink>
-      <button class="link" @click="signOut()">{{ t('signin.out') }}</button>
-      <button class="link" :title="t('signin.everywhere-text')" @click="signOut(true)">
-        {{ t('signin.everywhere') }}
-      </button>
+      <AccountMenu class="me" />
     </header>
     <main><slot /></main>
   </div>
@@ -39,8 +32,18 @@ header {
   color: inherit;
   text-decoration: none;
 }
-strong {
-  font-weight: 650;
+.me :deep(ul) {
+  top: calc(100% + 6px);
+  bottom: auto;
+  left: auto;
+  right: 0;
+}
+.me :deep(li > *) {
+  min-height: 44px;
+  padding: 11px 16px;
+}
+.me :deep(.name span) {
+  display: none;
 }
 main {
   padding: 22px 40px 40px;
@@ -53,7 +56,7 @@ main {
     white-space: nowrap;
     flex-wrap: wrap;
   }
-  header strong {
+  .me :deep(.name) {
     display: none; /* the page greets by name */
   }
   main {

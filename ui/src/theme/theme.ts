@@ -17,7 +17,7 @@ export function wearTheme() {
 dark.addEventListener('change', wearTheme)
 
 export const fontFamily =
-  "'Atkinson Hyperlegible Next Variable', 'Noto Sans', 'Noto Sans Arabic', 'Noto Sans Hebrew', 'Noto Sans Devanagari', 'Noto Sans JP', sans-serif"
+  "'Plain Figures', 'Atkinson Hyperlegible Next Variable', 'Noto Sans', 'Noto Sans Arabic', 'Noto Sans Hebrew', 'Noto Sans Devanagari', 'Noto Sans JP', sans-serif"
 
 /** The same tokens for the component library. */
 export const libraryTheme = computed(() => {
