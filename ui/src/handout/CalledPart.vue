@@ -6,7 +6,7 @@ import { useFieldName } from '@/parts/fieldName'
 import PatternField from '@/parts/PatternField.vue'
 import PickOne from '@/parts/PickOne.vue'
 import { plainName } from '@/parts/plainName'
-import { isNotice, isShared, type Hand } from './handout'
+import { isShared, type Hand } from './handout'
 
 /** What copies are called and in which pocket of a satchel they lie. */
 const props = defineProps<{ hand: Hand }>()
@@ -15,7 +15,6 @@ const { cls, mayPack } = useClass()
 const { t } = useI18n()
 const columnLabel = useFieldName()
 
-const notice = computed(() => isNotice(h.value))
 const shared = computed(() => isShared(h.value))
 const written = computed(() =>
   (h.value?.name ?? []).map((p) => (p.column ? `[${columnLabel(p.column)}]` : p.text)).join(''),
@@ -28,8 +27,7 @@ const marks = computed(() => [...new Set(copies.value.flatMap((l) => [l.apart, l
 
 <template>
   <template v-if="h && cls">
-    <p v-if="!notice" class="line">
-      {{ t('say.call') }}
+    <p>
       <button
         class="plain u"
         :class="{ on: open === 'name' }"
@@ -53,7 +51,7 @@ const marks = computed(() => [...new Set(copies.value.flatMap((l) => [l.apart, l
       />
       <template v-else>{{ pocket ? t('say.satchel-pocket', { pocket }) : t('say.satchel') }}</template>.
     </p>
-    <p v-if="h.own.length" class="line quiet note" data-own>
+    <p v-if="h.own.length" class="quiet note" data-own>
       {{ t('own.some', { n: h.own.length }, h.own.length) }}
       <button v-if="mayPack" class="link" @click="change({ own: { rows: h.own, alike: true } }, 'own')">
         {{ t('own.alike') }}
@@ -61,7 +59,7 @@ const marks = computed(() => [...new Set(copies.value.flatMap((l) => [l.apart, l
     </p>
     <div v-if="open === 'name'" v-focus class="pop">
       <PatternField v-model="name" :columns="columns" />
-      <p v-if="problems.name" class="line bad" role="alert">{{ problems.name }}</p>
+      <p v-if="problems.name" class="bad" role="alert">{{ problems.name }}</p>
       <p class="quiet example">
         {{ t('pattern.example', { name: plainName(copies[0]?.name ?? '') })
         }}<template v-for="m in marks" :key="m"

@@ -3,9 +3,9 @@ import { Checkbox, Select } from 'ant-design-vue'
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
-import { api, data, type Of } from '@/api/client'
-import { keys } from '@/api/keys'
+import type { Of } from '@/api/client'
 import { sentence } from '@/tell'
+import { filledIn } from './filled'
 import type { Hand } from './handout'
 
 /** What a document asks for in square brackets, and what stands there in somebody's copy. */
@@ -14,22 +14,9 @@ const emit = defineEmits<{ plain: [boolean] }>()
 const { t } = useI18n()
 const whom = ref('')
 const path = computed(() => ({ ...props.hand.path.value.path, slot: props.document.slot }))
-const { data: f, error } = useQuery({
-  queryKey: computed(() =>
-    keys.handout(path.value.classId, path.value.handoutId, 'filled', [
-      ...[props.document.slot, props.document.template, props.document.plain],
-      ...[whom.value, props.hand.h.value?.changedAt],
-    ]),
-  ),
-  queryFn: () =>
-    data(
-      api.GET('/classes/{classId}/handouts/{handoutId}/documents/{slot}/filled', {
-        params: { path: path.value, query: { whom: whom.value } },
-      }),
-    ),
-  placeholderData: keepPreviousData,
-  staleTime: 0,
-})
+const { data: f, error } = useQuery(
+  computed(() => ({ ...filledIn(props.hand, props.document, whom.value), placeholderData: keepPreviousData })),
+)
 const asks = computed(() => !!f.value?.columns.length)
 const options = computed(() => f.value?.takers.map((x) => ({ value: x.whom, label: x.name })) ?? [])
 const address = computed(

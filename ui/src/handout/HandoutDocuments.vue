@@ -21,6 +21,11 @@ const choices = computed(() => {
     ...all.map((l) => ({ value: l, label: t('say.level', { level: l }) })),
   ]
 })
+/** The first document is chosen beside the sentence, where its list will be. */
+const choose = () =>
+  documents.value.length
+    ? toggle('template')
+    : document.querySelector<HTMLElement>('[data-form="templates"] button')?.focus()
 const toggle = (part: string) => (open.value = open.value === part ? '' : part)
 const give = (d: Of<'GivenDocument'>, level: string) =>
   setDocuments(documents.value.map((x) => (x.slot === d.slot ? { ...x, for: level } : x)))
@@ -55,7 +60,7 @@ const give = (d: Of<'GivenDocument'>, level: string) =>
       :class="{ on: open === 'template', bad: !documents.length, soft: !!documents.length }"
       data-part="template"
       :title="documents.length ? t('say.another') : undefined"
-      @click="toggle('template')"
+      @click="choose"
     >
       {{ documents.length ? t('say.more') : t('say.choose') }}
     </button></template

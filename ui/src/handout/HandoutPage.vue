@@ -10,6 +10,7 @@ import { isNotice, useHandout } from './handout'
 import HandoutSentence from './HandoutSentence.vue'
 import NoticeSide from './NoticeSide.vue'
 import PackingSide from '@/packing/PackingSide.vue'
+import TemplatePicker from './TemplatePicker.vue'
 import { provideTogether } from './together'
 import TogetherMember from './TogetherMember.vue'
 import UseAgain from './UseAgain.vue'
@@ -97,7 +98,12 @@ useKeys((e) => {
       @in="(row) => change({ out: { [row]: '' } }, 'out')"
     >
       <template v-if="!h.documents.length || h.withdrawnAt" #instead>
-        <p class="quiet first">{{ t(h.withdrawnAt ? 'handout.is-withdrawn' : 'handout.needs-template') }}</p>
+        <p v-if="h.withdrawnAt" class="quiet first">{{ t('handout.is-withdrawn') }}</p>
+        <div v-else class="first">
+          <h2>{{ t('handout.needs-template') }}</h2>
+          <p class="quiet">{{ t('handout.needs-template-text') }}</p>
+          <TemplatePicker v-if="mayPack" several tall :choose="hand.addDocument" />
+        </div>
       </template>
       <template #acts>
         <Button v-if="!h.packedAt" @click="keep">{{ t('handout.keep') }}</Button>
@@ -116,6 +122,8 @@ useKeys((e) => {
 }
 .first {
   flex: 1;
+  min-height: 0;
+  overflow-y: auto;
 }
 @media (max-width: 1000px) {
   .work {

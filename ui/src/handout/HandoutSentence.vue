@@ -14,10 +14,14 @@ import { tellProblem } from '@/tell'
 import { ago } from '@/when'
 import CalledPart from './CalledPart.vue'
 import ForWhom from './ForWhom.vue'
+import GivenPart from './GivenPart.vue'
 import { isNotice, isShared, type Hand } from './handout'
 import MailPart from './MailPart.vue'
 import ReachPart from './ReachPart.vue'
+import SayPart from './SayPart.vue'
 import StoodPart from './StoodPart.vue'
+import TitlePart from './TitlePart.vue'
+import { useUsual } from './usual'
 import WhenPart from './WhenPart.vue'
 import WordsPart from './WordsPart.vue'
 
@@ -30,6 +34,7 @@ const router = useRouter()
 const queries = useQueryClient()
 const notice = computed(() => isNotice(h.value))
 const shared = computed(() => isShared(h.value))
+const { unfolded, usual, folds } = useUsual(h)
 
 function throwAway() {
   Modal.confirm({
@@ -69,33 +74,47 @@ function throwAway() {
         }}<template v-if="saved"> · {{ t('handout.saved', { when: ago(saved, t) }) }}</template></span
       >
     </div>
-    <ForWhom :hand="hand" />
-    <ReachPart :hand="hand" />
-    <CalledPart :hand="hand" />
-    <WhenPart :hand="hand" />
-    <WordsPart :hand="hand" />
-    <p v-if="!notice" class="line message">
-      {{ t('say.with') }}
-      <button
-        v-if="open !== 'message'"
-        class="plain u soft"
-        :disabled="!mayPack"
-        data-part="message"
-        @click="open = 'message'"
+    <SayPart :head="t('say.what')">
+      <GivenPart :hand="hand"><TitlePart :hand="hand" /></GivenPart>
+      <WordsPart v-if="notice" :hand="hand" :folds="folds" />
+    </SayPart>
+    <SayPart :head="t('say.who')"><ForWhom :hand="hand" /></SayPart>
+    <template v-if="!notice">
+      <SayPart :head="t('say.access')"><ReachPart :hand="hand" :folds="folds" /></SayPart>
+      <SayPart :head="t('say.name')"><CalledPart :hand="hand" /></SayPart>
+    </template>
+    <SayPart v-if="!notice || !h.packedAt" :head="t('say.when')"><WhenPart :hand="hand" :folds="folds" /></SayPart>
+    <SayPart :head="t('say.told')">
+      <MailPart :hand="hand" />
+      <p v-if="!notice && !folds('note')" class="message">
+        {{ t('say.with') }}
+        <button
+          v-if="open !== 'message'"
+          class="plain u soft"
+          :disabled="!mayPack"
+          data-part="message"
+          @click="open = 'message'"
+        >
+          {{ h.message || t('say.nothing') }}
+        </button>
+        <Textarea
+          v-else
+          v-model:value="message"
+          v-focus
+          :auto-size="{ minRows: 2, maxRows: 8 }"
+          :maxlength="2000"
+          @blur="close('message')"
+        />
+      </p>
+      <WordsPart v-if="!notice" :hand="hand" :folds="folds" />
+    </SayPart>
+    <p v-if="usual.length && !unfolded && mayPack" class="usual">
+      <button class="link" data-act="unfold" aria-expanded="false" @click="unfolded = true">
+        {{ t('say.usual', { n: usual.length }, usual.length) }}</button><span class="quiet">
+        · {{ usual.map((u) => t(`say.usual-${u}`)).join(', ') }}</span
       >
-        {{ h.message || t('say.nothing') }}
-      </button>
-      <Textarea
-        v-else
-        v-model:value="message"
-        v-focus
-        :auto-size="{ minRows: 2, maxRows: 8 }"
-        :maxlength="2000"
-        @blur="close('message')"
-      />
     </p>
-    <MailPart :hand="hand" />
-    <p v-if="h.packedAt && h.together.length && !notice" class="line quiet note">
+    <p v-if="h.packedAt && h.together.length && !notice" class="quiet note">
       {{ t('together.here-alone', { class: cls.name }) }}
     </p>
     <ReissuePart
@@ -105,7 +124,7 @@ function throwAway() {
       :own="!shared"
     />
     <StoodPart v-if="h.packedAt" :key="h.id" :class-id="classId" :handout-id="h.id" />
-    <p v-if="!notice" class="line quiet note">{{ t('handout.template-safe') }}</p>
+    <p v-if="!notice" class="quiet note">{{ t('handout.template-safe') }}</p>
     <WithdrawPart
       v-if="h.packedAt && mayPack && !notice"
       :key="h.id"
@@ -123,9 +142,6 @@ function throwAway() {
   font-size: 17.5px;
   line-height: 1.72;
   overflow-y: auto;
-}
-.say :deep(.line) {
-  margin-bottom: 12px;
 }
 .sub {
   display: flex;
@@ -190,10 +206,13 @@ function throwAway() {
 .say :deep(.pop .example strong) {
   color: var(--ink);
 }
-.message {
-  font-size: 15px;
+.usual {
+  border-top: 1px solid var(--thread);
+  padding-top: 10px;
+  font-size: 14px;
+  line-height: 1.5;
 }
-.say :deep(.line.note) {
+.say :deep(.note) {
   font-size: 14px;
   line-height: 1.45;
 }

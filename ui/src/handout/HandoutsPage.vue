@@ -11,6 +11,7 @@ import { ago, past, wall } from '@/when'
 import GripMark from './GripMark.vue'
 import { useOrder } from './order'
 import PlanFile from '@/room/PlanFile.vue'
+import HeadActs from '@/class/HeadActs.vue'
 import { useClass } from '@/class/theClass'
 
 /** The class's handouts under their headings, in their teacher's order; what is new comes first. */
@@ -74,10 +75,10 @@ const what = (h: Of<'HandoutTag'>) => {
 
 <template>
   <div class="handouts">
-    <Teleport defer to="#head-acts"
+    <HeadActs
       ><Button v-if="mayPack" type="primary" data-act="new-handout" @click="begin">{{
         t('handouts.new')
-      }}</Button></Teleport
+      }}</Button></HeadActs
     >
     <section v-if="list && !list.length" class="empty">
       <h2>{{ t('handouts.empty') }}</h2>

@@ -4,16 +4,16 @@ import { computed } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useClass } from '@/class/theClass'
 import PickOne from '@/parts/PickOne.vue'
-import { isNotice, type Hand } from './handout'
+import type { Hand } from './handout'
 import { inOf, useTogether } from './together'
+import type { Folds } from './usual'
 
 /** What those a handout is for may do with it, what classmates may, and whom a student may let in. */
-const props = defineProps<{ hand: Hand }>()
+const props = defineProps<{ hand: Hand; folds: Folds }>()
 const { h, open, problems, change, documents } = props.hand
 const { cls, mayPack } = useClass()
 const { t } = useI18n()
 
-const notice = computed(() => isNotice(h.value))
 const members = useTogether()
 const inCount = computed(() =>
   [...members.values()].reduce((n, m) => n + inOf(m.cls.value, m.hand.h.value), inOf(cls.value, h.value)),
@@ -28,7 +28,7 @@ const passings = computed(() => {
 
 <template>
   <template v-if="h && cls">
-    <p v-if="!notice" class="line">
+    <p>
       {{ t(`say.who-${h.way}`) }}
       <Popover
         trigger="click"
@@ -73,10 +73,10 @@ const passings = computed(() => {
         >.
       </template>
     </p>
-    <p v-if="problems.classmates || problems.passing" class="line bad" role="alert">
+    <p v-if="problems.classmates || problems.passing" class="bad" role="alert">
       {{ problems.classmates || problems.passing }}
     </p>
-    <p v-if="h.way === 'one-each' || h.way === 'by-level'" class="line">
+    <p v-if="(h.way === 'one-each' || h.way === 'by-level') && !folds('passing')">
       {{ t('say.pass') }}
       <PickOne
         v-if="mayPack"
@@ -89,7 +89,7 @@ const passings = computed(() => {
       /><template v-else>{{ t(`say.pass-${h.passing}`) }}</template
       >.
     </p>
-    <p v-if="h.passing !== 'nothing'" class="line quiet note" data-reach>
+    <p v-if="h.passing !== 'nothing'" class="quiet note" data-reach>
       {{ t('say.pass-reach', { n: cls.students - 1 }) }}
     </p>
   </template>

@@ -13,7 +13,7 @@ import { ago, exact } from '@/when'
 /** Choose what to hand out: one of your templates, a file, or a document written on the spot. */
 // A function, not an event: a document that was sent is chosen also where another
 // part of the sentence was opened meanwhile.
-const props = defineProps<{ choose: (id: string) => unknown; several?: boolean }>()
+const props = defineProps<{ choose: (id: string) => unknown; several?: boolean; tall?: boolean }>()
 const { t } = useI18n()
 const queries = useQueryClient()
 const { data: list } = useQuery({ queryKey: keys.templates(), queryFn: () => data(api.GET('/templates')) })
@@ -71,8 +71,8 @@ const remove = (x: Of<'Template'>) =>
     await api.POST('/templates/{templateId}/remove', { params: { path: { templateId: x.id } } })
     tellDone(t('template.removed', { name: plainName(x.name) }))
   })
-/** Bytes of a file at most, as the contract has it. */
-const most = 256 * 1024 * 1024
+/** Bytes of a file at most: a round number, a little less than the server takes. */
+const most = 250_000_000
 const over = ref(false)
 /** Takes files one after the other; what can't be taken is said before it is sent. */
 async function upload(files?: FileList | null) {
@@ -97,6 +97,7 @@ const write = () => take(() => data(api.POST('/templates/text', { body: { name: 
 
 <template>
   <div
+    data-form="templates"
     :class="{ over }"
     @dragover.prevent="over = true"
     @dragleave="over = false"
@@ -104,7 +105,7 @@ const write = () => take(() => data(api.POST('/templates/text', { body: { name: 
   >
     <div v-if="!writing && list">
       <p v-if="!list.length" class="quiet">{{ t('template.none') }}</p>
-      <ul>
+      <ul :class="{ tall }">
         <li v-for="x in list" :key="x.id">
           <form v-if="naming === x.id" class="naming" @submit.prevent="rename(x)" @keydown.esc.stop="naming = ''">
             <Input v-model:value="newName" v-focus size="small" :aria-label="t('template.new-name')" :maxlength="200" />
@@ -175,6 +176,9 @@ ul {
   padding: 0;
   max-height: 210px;
   overflow-y: auto;
+}
+ul.tall {
+  max-height: none;
 }
 .one {
   display: flex;

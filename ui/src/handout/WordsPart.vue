@@ -5,10 +5,11 @@ import { useI18n } from 'vue-i18n'
 import type { Of } from '@/api/client'
 import { late } from '@/late'
 import { isNotice, type Hand } from './handout'
+import type { Folds } from './usual'
 import { useClass } from '@/class/theClass'
 
 /** What is said with a handout, or all that a notice says: formatted words, and links. */
-const props = defineProps<{ hand: Hand }>()
+const props = defineProps<{ hand: Hand; folds: Folds }>()
 const RichText = late(() => import('@/things/RichText.vue'))
 const { h, open, problems, change, later } = props.hand
 const { mayPack } = useClass()
@@ -39,7 +40,7 @@ const written = computed(() => h.value?.links.map((l) => l.words).join(', '))
 
 <template>
   <div v-if="h">
-    <p>
+    <p v-if="!folds('instructions')">
       {{ t(notice ? 'say.notice-says' : 'say.instructions') }}
       <button
         class="plain u soft"
@@ -52,8 +53,9 @@ const written = computed(() => h.value?.links.map((l) => l.words).join(', '))
           h.instructions
             ? t('say.instructions-words', { n: h.instructions.split(/\s+/).length })
             : t(notice ? 'say.write-it' : 'say.no-instructions')
-        }}
-      </button>
+        }}</button>.
+    </p>
+    <p v-if="!folds('links')">
       {{ t('say.links') }}
       <button
         class="plain u soft"

@@ -289,4 +289,7 @@ const liesIn = computed(() => {
     overflow-y: auto;
   }
 }
+[data-act='more-plan'] {
+  min-height: 24px;
+}
 </style>

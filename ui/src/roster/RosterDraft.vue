@@ -2,6 +2,7 @@
 import { Button, Segmented } from 'ant-design-vue'
 import { computed, nextTick, ref, useTemplateRef } from 'vue'
 import { useI18n } from 'vue-i18n'
+import HeadActs from '@/class/HeadActs.vue'
 import { api, data, type Of } from '@/api/client'
 import { sentence, tellProblem } from '@/tell'
 import DraftChanges from './DraftChanges.vue'
@@ -94,8 +95,8 @@ async function accept() {
 
 <template>
   <div class="work" :class="{ well }">
-    <Teleport defer to="#head-acts"
-      ><Button @click="emit('other')">{{ t('draft.other') }}</Button></Teleport
+    <HeadActs
+      ><Button @click="emit('other')">{{ t('draft.other') }}</Button></HeadActs
     >
     <section class="left">
       <p class="lead">

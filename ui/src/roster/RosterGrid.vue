@@ -91,7 +91,7 @@ const hints = computed(() => props.rows.some((r) => r.also.length || r.sitsOut.l
 </script>
 
 <template>
-  <div ref="scroll" class="scroll" @copy="copy" @paste="paste">
+  <div ref="scroll" class="scroll" data-sideways @copy="copy" @paste="paste">
     <table role="grid" :aria-label="t('grid.label')" :aria-rowcount="rows.length + 1" @keydown="keys">
       <thead>
         <tr>

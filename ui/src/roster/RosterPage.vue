@@ -21,6 +21,7 @@ import RosterGrid from './RosterGrid.vue'
 import RosterTools, { type RosterPanel } from './RosterTools.vue'
 import { useRosterActs } from './rosterActs'
 import TeamsPanel from './TeamsPanel.vue'
+import HeadActs from '@/class/HeadActs.vue'
 import { useClass } from '@/class/theClass'
 
 /** The class list: what was accepted, and a new list that waits to be. */
@@ -122,11 +123,11 @@ const entering = computed(
     @one="panel = 'add'"
   />
   <div v-else-if="rows" class="roster" :class="{ beside: panel || picked.length }">
-    <Teleport defer to="#head-acts">
+    <HeadActs>
       <template v-if="mayChange">
         <Button data-act="bring" :disabled="covered" @click="bringing = true">{{ t('roster.newer') }}</Button>
       </template>
-    </Teleport>
+    </HeadActs>
     <section class="list">
       <PlacingPart v-if="me?.role === 'office'" :class-id="classId" :revision="cls?.revision ?? 0" />
       <div class="over">
