@@ -2,28 +2,15 @@
 // can't be said in one of its forms fails here, and not on the page of whoever has none, one or two.
 import { readdirSync, readFileSync } from 'node:fs'
 import { baseCompile } from '@intlify/message-compiler'
-import ts from 'typescript'
-
-const here = (path) => new URL(path, import.meta.url)
-const catalogue = readFileSync(here('../../internal/core/words/en.json'), 'utf8')
-const source = readFileSync(here('../src/words/en.ts'), 'utf8').replace(
-  /^import .*$/m,
-  `const catalogue = ${catalogue}`,
-)
-const { outputText } = ts.transpileModule(source, { compilerOptions: { module: 'esnext', target: 'esnext' } })
-const { default: words } = await import(`data:text/javascript;base64,${Buffer.from(outputText).toString('base64')}`)
+import { here, messages, words } from './catalogue.mjs'
 
 let bad = 0
 let all = 0
-function check(value, path) {
-  if (typeof value !== 'string') {
-    for (const [key, inner] of Object.entries(value)) check(inner, `${path}.${key}`)
-    return
-  }
+for (const [path, value] of messages()) {
   all++
   const say = (why) => {
     bad++
-    console.error(`${path.slice(1)}: ${why}: ${JSON.stringify(value)}`)
+    console.error(`${path}: ${why}: ${JSON.stringify(value)}`)
   }
   const forms = value.split('|')
   if (forms.length > 1 && forms.some((form) => !form.trim())) say('a form is empty')
@@ -34,7 +21,6 @@ function check(value, path) {
     say(e.message)
   }
 }
-check(words, '')
 // Every message that is asked for by its whole name is there.
 const sources = readdirSync(here('../src'), { recursive: true }).filter(
   (f) => /\.(vue|ts)$/.test(f) && !f.endsWith('.gen.ts'),
