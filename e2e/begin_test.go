@@ -28,7 +28,7 @@ func TestFirstStartToFirstClass(t *testing.T) {
 	s := serve(t)
 	at := s.first()
 	o := s.visit(t, "404|401|422").open(at)
-	o.see("h1", "Begin your school")
+	o.see("h1", "Set up your school")
 	o.fill(`[data-field="name"]`, "Kestrel Quay School")
 	o.fill(`[data-field="domain"]`, "kestrelquay.example")
 	o.fill(`[data-field="given"]`, "Harbour")
@@ -36,12 +36,12 @@ func TestFirstStartToFirstClass(t *testing.T) {
 	o.fill(`[data-field="address"]`, "office@kestrelquay.example")
 	o.fill(`[data-field="password"]`, "password1234")
 	o.click(`[data-act="begin"]`)
-	o.see(".bad", "guessed first")
+	o.see(".bad", "easy to guess")
 	o.fill(`[data-field="password"]`, "low water at eleven")
 	o.click(`[data-act="begin"]`)
 	o.see("h1", "School book")
 	other := s.visit(t, "404").open(at)
-	other.see("h1", "opens nothing any more")
+	other.see("h1", "no longer works")
 
 	o.click(`[data-act="book-list"]`)
 	o.fill(`[data-form="book-list"] textarea`,
@@ -50,7 +50,7 @@ func TestFirstStartToFirstClass(t *testing.T) {
 	o.see(`[data-count="wrong"]`, "1 left out")
 	o.see(`[data-line="wrong"]`, "nowhere")
 	o.click(`[data-act="bring-list"]`)
-	o.see(`[data-account="dube@kestrelquay.example"]`, "not yet")
+	o.see(`[data-account="dube@kestrelquay.example"]`, "no password yet")
 	o.click(`[data-act="new-account"]`)
 	o.fill(`[data-panel="account"] [data-field="given"]`, "Ifeoma")
 	o.fill(`[data-panel="account"] [data-field="family"]`, "Oduya")
@@ -71,14 +71,14 @@ func TestFirstStartToFirstClass(t *testing.T) {
 		p.click(`[data-form="first-sign-in"] button[type="submit"]`)
 	}
 	enter(teacher, "tide pools and rope")
-	teacher.see("h1", "Good day")
+	teacher.see("h1", "Good")
 	again := s.visit(t, "401|404|422").open("/sign-in") // the slip is used up
 	enter(again, "somebody else's words")
-	again.see(".bad", "fit")
+	again.see(".bad", "does not work")
 
 	teacher.click(".hang")
 	teacher.fill("#class-name", "Tide Watch 7B")
-	teacher.clickOn(`[data-part="new-class"] button`, "Hang")
+	teacher.clickOn(`[data-part="new-class"] button`, "Add")
 	teacher.see("#page-title", "Tide Watch 7B")
 	teacher.paste(".paste", "Surname\tFirst\tEmail\nDube\tNokuthula\tdube@kestrelquay.example\nBensaïd\tTariq\tbensaid@kestrelquay.example\n")
 	teacher.click(`[data-act="accept"]`)
@@ -91,7 +91,7 @@ func TestFirstStartToFirstClass(t *testing.T) {
 	class, _, _ := strings.Cut(strings.TrimPrefix(teacher.page.MustInfo().URL, s.url+"/classes/"), "/")
 	o.open("/classes/" + class + "/roster")
 	o.clickOn(`[data-act="place"]`, "all 2")
-	o.see(`[data-part="placing"]`, "can print sign-in codes for 2 students")
+	o.see(`[data-part="placing"]`, "can now print sign-in codes for 2 students")
 	teacher.clickOn("header nav a", "Doors")
 	teacher.click(`[data-act="class-codes"]`)
 	teacher.see(`[data-slip="dube@kestrelquay.example"]`, "Nokuthula Dube")
@@ -115,7 +115,7 @@ func TestFirstStartToFirstClass(t *testing.T) {
 		t.Fatalf("%v: %s", err, out)
 	}
 	mended := s.visit(t, "404").open(beginning.FindString(string(out)))
-	mended.see("h1", "Mend your account")
+	mended.see("h1", "Repair your account")
 	mended.fill(`[data-field="given"]`, "Harbour")
 	mended.fill(`[data-field="family"]`, "Office")
 	mended.fill(`[data-field="password"]`, "another set of words")
@@ -151,14 +151,14 @@ func TestStaffOfAClass(t *testing.T) {
 	}
 	p.choose(`[data-staff="Rita Amaral"] select`, "not on the staff")
 	p.gone(`[data-staff="Rita Amaral"]`)
-	rita.see("h1", "nothing here for you") // on the page that is open
+	rita.see("h1", "does not exist") // on the page that is open
 
 	o := s.visit(t, "").be("office")
 	o.enterAsOffice("Boat Workshop 8A")
 	p.gone(`[data-run-state="packing"]`)
 	o.click(`[data-act="staff"]`)
 	o.click(`[data-staff="Mats Lindqvist"] [data-act="make-owner"]`)
-	o.see(`[data-staff="Mats Lindqvist"]`, "passed on to Mats Lindqvist")
+	o.see(`[data-staff="Mats Lindqvist"]`, "passes to Mats Lindqvist")
 	o.click(`[data-act="own"]`)
 	o.see(`[data-staff="Mats Lindqvist"]`, "owner")
 	o.see(`[data-staff="Ifeoma Oduya"]`, "co-teacher")

@@ -405,6 +405,12 @@ func (p *person) typeIn(field, text string) {
 	p.must(p.page.InsertText(text), "type "+text)
 }
 
+// unfold shows all parts of a handout's sentence.
+func (p *person) unfold() {
+	p.t.Helper()
+	p.click(`[data-act="unfold"]`)
+}
+
 // gone waits until no element has the selector.
 func (p *person) gone(selector string) {
 	p.t.Helper()

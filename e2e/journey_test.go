@@ -44,9 +44,9 @@ func TestMainJob(t *testing.T) {
 	teacher.press('n')
 	teacher.click(`[data-part="template"]`)
 	teacher.click(`[data-act="write-template"]`)
-	teacher.must(teacher.el(`.pop input`).Input("Rope and tide"), "name")
-	teacher.must(teacher.el(`.pop textarea`).Input("# Rope and tide\n\nWhat did the rope walk make?\n"), "text")
-	teacher.clickOn(".pop button", "Use it")
+	teacher.must(teacher.el(`[data-form="templates"] input`).Input("Rope and tide"), "name")
+	teacher.must(teacher.el(`[data-form="templates"] textarea`).Input("# Rope and tide\n\nWhat did the rope walk make?\n"), "text")
+	teacher.clickOn(`[data-form="templates"] button`, "Use this document")
 	teacher.see(`[data-act="pack"]`, "Pack 28 copies")
 	teacher.see(`tr[data-section="to-pack"]`, "2 Amini – Rope and tide")
 	teacher.press('p')
@@ -70,7 +70,7 @@ func TestMainJob(t *testing.T) {
 	wren.click(".sheet")
 	wren.must(wren.page.KeyActions().Press(input.ControlLeft).Type(input.End).Do(), "end")
 	wren.must(wren.page.InsertText(" It made long ropes for the ferries."), "write")
-	wren.see(`.doc[data-state="saved"]`, "Kept")
+	wren.see(`.doc[data-state="saved"]`, "Saved")
 	copyPath := wren.page.MustInfo().URL
 	wren.open("/")
 	file := filepath.Join(t.TempDir(), "rope walk.txt")
@@ -85,7 +85,7 @@ func TestMainJob(t *testing.T) {
 	teacher.el(row + ` td:nth-of-type(2) [data-state="working"]`)
 	teacher.el(row + ` td:nth-of-type(1) svg[aria-label="shared, one thing added"]`)
 	teacher.click(row + ` td:nth-of-type(2) button`)
-	teacher.see(".panel", "7 words since it was handed out")
+	teacher.see(".panel", "7 words since it was given")
 	teacher.see(".panel", "Classmates, link")
 	teacher.press(input.ArrowLeft)
 	teacher.see(".panel", "rope walk.txt")
@@ -95,12 +95,12 @@ func TestMainJob(t *testing.T) {
 	// Another student with the link: a polite refusal, the same as for nothing.
 	other := s.visit(t, `^404 .*/api/things/`).be("student-tariq.bensaid")
 	path := strings.TrimPrefix(copyPath, s.url)
-	refusal := other.open(path).see("main", "There is nothing here for you").MustText()
-	none := other.open("/things/0198a0c0-0000-7000-8000-000000000000").see("main", "There is nothing here for you").MustText()
+	refusal := other.open(path).see("main", "This page does not exist for you").MustText()
+	none := other.open("/things/0198a0c0-0000-7000-8000-000000000000").see("main", "This page does not exist for you").MustText()
 	if refusal != none || strings.Contains(refusal, "Ashdown") {
 		t.Errorf("not yours: %q; not there: %q", refusal, none)
 	}
-	other.open("/classes/whatever").see("main", "There is nothing here for you")
+	other.open("/classes/whatever").see("main", "This page does not exist for you")
 }
 
 // A list with the troubles lists have, mended on screen.
@@ -111,14 +111,14 @@ func TestMessyList(t *testing.T) {
 	for text, says := range map[string]string{"a\t\"b\nc": "never closed", "\x01\x02\x03 not a list": "not a table of text"} {
 		p.paste(".paste", text)
 		p.see("[data-problem]", says)
-		p.see("[data-problem]", "Nothing was changed")
+		p.see("[data-problem]", "Nothing has changed")
 		p.must(p.el(".paste").SelectAllText(), "select")
 		p.must(p.el(".paste").Input(""), "clear")
 		p.press(input.Backspace)
 	}
 	p.paste(".paste", messyList)
 	p.see(".lead", "13 students are ready")
-	p.see(".lead", "2 rows stay out")
+	p.see(".lead", "2 rows left out")
 	p.click(`[data-finding="address-malformed"] .acts button`)
 	p.gone(`[data-finding="address-malformed"]`)
 	p.click(`[data-finding="account-unknown"] .acts button`)
@@ -137,7 +137,7 @@ func TestMessyList(t *testing.T) {
 	p.click(`[data-act="accept"]`)
 	p.see(`[data-count="to-pack"]`, "14")
 	// One student's eyes see three places and nobody else.
-	p.clickOn(".ant-segmented-item", "As a student")
+	p.clickOn(".ant-segmented-item", "A student sees")
 	tree := p.see(`[data-tree="student"]`, "Shelf").MustText()
 	if strings.Contains(tree, "Drawer") || strings.Contains(tree, "Cloakroom") ||
 		!strings.Contains(tree, "Ashdown, Wren") || strings.Contains(tree, "Calloway") {
@@ -150,7 +150,7 @@ func TestStuckLine(t *testing.T) {
 	s := start(t)
 	p := s.visit(t, "").at("staff-oduya", "Tide Watch 7B")
 	p.click(`tr[data-student="Quill Marsh"] [data-state="stuck"]`)
-	p.see(".panel", "the school book doesn’t know quil.marsh@kestrelquay.example")
+	p.see(".panel", "the School book has no account for quil.marsh@kestrelquay.example")
 	p.clickOn(".panel .fix button", "Fix and pack")
 	p.until(`() => document.querySelectorAll('tr[data-student="Quill Marsh"] [data-state="shared"]').length === 4`)
 	p.gone(`[data-state="stuck"]`)
@@ -159,7 +159,7 @@ func TestStuckLine(t *testing.T) {
 	p.see(".note", "27 of 28 satchels are shared")
 	p.press(input.Escape)
 	p.press('t')
-	p.see(`[data-panel="top-up"]`, "This is made and shared now")
+	p.see(`[data-panel="top-up"]`, "Only these are made and shared")
 	p.until(`() => document.querySelectorAll('[data-missing]').length === 1`) // the newcomer; of the places everybody has what they should
 	p.see(`[data-missing]:last-child`, "Satchel")
 	p.until(`() => document.activeElement.dataset.act === 'pack-missing'`)
@@ -181,7 +181,7 @@ func TestMendedOnItsPage(t *testing.T) {
 	p.must(p.el(line+" input").SelectAllText(), "select")
 	p.must(p.el(line+" input").Input("quill@elsewhere"), "type")
 	p.click(line + ` [data-act="fix"]`)
-	p.see(line+" [role=alert]", "The school book doesn’t know quill@elsewhere")
+	p.see(line+" [role=alert]", "no account for quill@elsewhere")
 	p.must(p.el(line+" input").SelectAllText(), "select")
 	p.must(p.el(line+" input").Input("quill.marsh@kestrelquay.example"), "type")
 	p.click(line + ` [data-act="fix"]`)
@@ -205,7 +205,7 @@ func TestMendedOnItsPage(t *testing.T) {
 func TestHangUp(t *testing.T) {
 	s := start(t)
 	p := s.visit(t, `^422 `).be("staff-oduya")
-	p.see("h1", "Good day")
+	p.see("h1", "Good")
 	p.click(`[data-act="hang"]`)
 	p.until(`() => document.activeElement.id === 'class-name'`)
 	p.press(input.Enter)
@@ -220,13 +220,14 @@ func TestHangUp(t *testing.T) {
 	p.gone(`[data-part="new-class"]`)
 	// Called otherwise, in short too; where it was packed that is a line to change.
 	p.click(`.peg[title="Boat Workshop 8A"]`)
-	p.clickOn(`[data-act="name-class"]`, "8A in short")
+	p.see("#page-title", "Boat Workshop 8A")
+	p.clickOn(`[data-act="name-class"]`, "Edit")
 	p.fill(`[data-form="class-name"] [data-field="name"]`, "Boats and Ropes")
 	p.fill(`[data-form="class-name"] [data-field="code"]`, "")
 	p.press(input.Enter)
 	p.see(`.peg[title="Boats and Ropes"]`, "BAR")
 	p.clickOn("header nav a", "Room")
-	p.see(`tr[data-section="to-change"]`, "gets the name BAR Boats and Ropes")
+	p.see(`tr[data-section="to-change"]`, "new name BAR Boats and Ropes")
 }
 
 // What was typed and couldn't be sent before a document was closed stays on the device, and is
@@ -268,7 +269,7 @@ func TestNoTextIsLost(t *testing.T) {
 		p.must(p.page.InsertText(text), "write")
 	}
 	write(first, " From the first window.")
-	first.see(`.doc[data-state="saved"]`, "Kept")
+	first.see(`.doc[data-state="saved"]`, "Saved")
 	write(second, " From the second window.")
 	second.see(".both", "From the first window.")
 	second.see(".both", "From the second window.")
@@ -279,7 +280,7 @@ func TestNoTextIsLost(t *testing.T) {
 	// Whoever goes on with the other text keeps their own among the earlier states.
 	first.open(strings.TrimPrefix(first.page.MustInfo().URL, s.url)).see(".sheet", "second window")
 	write(first, " Then the first again.")
-	first.see(`.doc[data-state="saved"]`, "Kept")
+	first.see(`.doc[data-state="saved"]`, "Saved")
 	write(second, " Dropped for theirs.")
 	second.see(".both", "Then the first again.")
 	second.click(`[data-act="keep-theirs"]`)
@@ -303,17 +304,18 @@ func TestNoTextIsLost(t *testing.T) {
 		t.Errorf("the device keeps %s", kept)
 	}
 	offline(false)
-	first.see(`.doc[data-state="saved"]`, "Kept")
+	first.see(`.doc[data-state="saved"]`, "Saved")
 	second.open(strings.TrimPrefix(first.page.MustInfo().URL, s.url)).see(".sheet", "Written without a connection.")
 	// Every state is kept: as it was handed out, and each since.
-	second.clickOn(".line button", "Earlier states")
-	second.clickOn(".versions li:last-child button", "as it was handed out")
+	second.clickOn(".line button", "Earlier versions")
+	second.clickOn(".versions li:last-child button", "as you got it")
 	text := second.see(".versions .sheet", "Rock-pool").MustText()
 	if strings.Contains(text, "window") {
 		t.Errorf("as it was handed out: %s", text)
 	}
 	// Signing out leaves nothing on the device.
-	first.clickOn("header button", "Sign out")
+	first.click(`[data-act="account"]`)
+	first.click(`[data-act="sign-out"]`)
 	first.see("h1", "Good to see you")
 	if kept := first.page.MustEval(`() => JSON.stringify(localStorage)`).Str(); strings.Contains(kept, "satchel") {
 		t.Errorf("after signing out the device keeps %s", kept)
@@ -348,6 +350,7 @@ func TestNoTypingIsLost(t *testing.T) {
 		}`, end, parts)
 	}
 	handout := p.page.MustInfo().URL
+	p.unfold()
 	// Two fields, and away to another page.
 	enter(`header nav a[href$="/roster"]`, "title", "Chart reading, first part", "message", "Bring a pencil")
 	p.el("tr[data-student]")
@@ -382,10 +385,10 @@ func TestSignIn(t *testing.T) {
 	p.must(p.el("#address").Input("ifeoma.oduya@kestrelquay.example"), "address")
 	p.must(p.el("#password").Input("wrong"), "password")
 	p.press(input.Enter)
-	p.see("[role=alert]", "don’t fit together")
+	p.see("[role=alert]", "do not match")
 	p.must(p.el("#password").Input(demo.Password), "password")
 	p.press(input.Enter)
-	p.see("h1", "Good day, Ifeoma")
+	p.see("h1", "Ifeoma")
 	// The office sees every class's list and Register, and no satchel.
 	office := s.visit(t, "").open("/sign-in")
 	office.click(`[data-person="office"]`)
@@ -402,27 +405,27 @@ func TestSignIn(t *testing.T) {
 func TestPlainTextAndWords(t *testing.T) {
 	s := startWith(t, []string{"JOLLY_WORDS=class=course,Handouts=Tasks,handout=task"})
 	p := s.visit(t, "").be("staff-lindqvist")
-	p.see(".hang", "Hang up a course")
+	p.see(".hang", "Add a course")
 	p.enterClass("Weather Station Club")
 	p.see("header nav", "Tasks")
 	p.clickOn("header button", "New task")
 	p.click(`[data-part="template"]`)
 	p.click(`[data-act="write-template"]`)
 	odd := "Press <kbd>Enter</kbd>, then:\n\n<details>look</details>\n"
-	p.must(p.el(`.pop input`).Input("Odd one"), "name")
-	p.must(p.el(`.pop textarea`).Input(odd), "text")
-	p.clickOn(".pop button", "Use it")
+	p.must(p.el(`[data-form="templates"] input`).Input("Odd one"), "name")
+	p.must(p.el(`[data-form="templates"] textarea`).Input(odd), "text")
+	p.clickOn(`[data-form="templates"] button`, "Use this document")
 	p.clickOn(`[data-act="pack"]`, "Pack 9 copies")
 	p.see("th.c", "Odd one")
 	p.until(`() => document.querySelectorAll('tbody td:nth-of-type(3) [data-state="shared"]').length === 9`)
 	student := s.visit(t, "").be("student-nokuthula.dube")
 	student.click(`[data-copy="Odd one"] a`)
-	student.see(".doc", "Here is its plain text instead")
+	student.see(".doc", "Here it is as plain text")
 	if text := student.el("textarea").MustProperty("value").Str(); text != odd {
 		t.Errorf("the plain text is %q", text)
 	}
 	student.must(student.el("textarea").Input("And more."), "write")
-	student.see(`.doc[data-state="saved"]`, "Kept")
+	student.see(`.doc[data-state="saved"]`, "Saved")
 }
 
 // What waits for the answer to what was typed before goes out with the page, when that goes.
@@ -430,8 +433,9 @@ func TestTypedBehind(t *testing.T) {
 	s := start(t)
 	p := s.visit(t, "").at("staff-oduya", "Boat Workshop 8A")
 	p.click(`[data-act="new-handout"]`)
+	p.unfold()
 	p.el(`[data-part="message"]`)
-	path, was := p.page.MustEval(`() => location.pathname`).Str(), "nothing more"
+	path, was := p.page.MustEval(`() => location.pathname`).Str(), "none"
 	for _, away := range []string{"the page", "another"} {
 		title, message := "First part, before "+away, "Bring a pencil, before "+away
 		p.see(`[data-part="message"]`, was)
@@ -505,18 +509,18 @@ func TestPagesWithoutTheCupboard(t *testing.T) {
 	s.run()
 	p := s.visit(t, `^503 |Failed to load`).be("staff-oduya")
 	p.see("article", "Tide Watch 7B")
-	p.see(".seen", "the cupboard hasn’t answered since")
+	p.see(".seen", "The cupboard is not answering")
 	p.enterClass("Tide Watch 7B")
 	p.see(".note", "26 of 28 satchels are shared")
 	p.click(`tr[data-student="Mateo de la Cruz"] [data-state]`)
 	p.see(".panel", "can edit, as staff")
-	p.see(".panel", "The cupboard doesn’t answer just now")
+	p.see(".panel", "The cupboard is not answering")
 	p.click(`header nav a[href$="/handouts"]`)
 	p.see("main", "Rock-pool field log")
 	p.click(`header nav a[href$="/room"]`)
 	p.see(`[data-section="already-there"]`, "Adeyemi, Tolu")
 	p.click(`[data-act="pack"]`)
-	p.see(".ant-notification", "The cupboard doesn’t answer just now. Nothing was lost")
+	p.see(".ant-notification", "The cupboard is not answering. Nothing is lost")
 	q := s.visit(t, "").be("student-nokuthula.dube")
 	q.see("main", "Rock-pool field log")
 	q.see("[data-satchel]", "Field work")

@@ -19,7 +19,7 @@ func TestOfficeJoins(t *testing.T) {
 	s := start(t)
 	o := s.visit(t, "").be("office")
 	o.see(`[data-class="Boat Workshop 8A"]`, "stuck")
-	o.el(`input[aria-label="Part of a name, code or teacher"]`).MustInput("lindqvist")
+	o.el(`input[aria-label="Search by name, short name or teacher"]`).MustInput("lindqvist")
 	o.until(`() => document.querySelectorAll('[data-class]').length === 1`)
 	o.see("[data-class]", "Weather Station Club")
 	o.click(`[data-act="ask-join"]`)
@@ -29,7 +29,7 @@ func TestOfficeJoins(t *testing.T) {
 	owner := s.visit(t, "").at("staff-lindqvist", "Weather Station Club")
 	owner.see("header", "Harbour Office")
 	owner.clickOn("header nav a", "Log")
-	owner.see(`[data-table="log"]`, "for the school’s office: Harbour Office")
+	owner.see(`[data-table="log"]`, "for the office: Harbour Office")
 	o.click(`[data-act="leave"]`)
 	o.gone(`.peg[title="Weather Station Club"]`)
 	owner.until(`() => !document.querySelector('header').textContent.includes('Harbour Office')`)
@@ -41,7 +41,7 @@ func TestStudentsEyes(t *testing.T) {
 	p := s.visit(t, "").at("staff-oduya", "Tide Watch 7B")
 	p.click(`tr[data-student="Nokuthula Dube"] th button`)
 	p.click(`[data-act="eyes"]`)
-	p.see("[data-eyes]", "as Nokuthula Dube sees it")
+	p.see("[data-eyes]", "as Nokuthula Dube does")
 	p.see("[data-copy]", "Rock-pool field log")
 	if n := p.count(`main button`); n != 0 {
 		t.Errorf("%d things can be pressed on", n)
@@ -51,10 +51,10 @@ func TestStudentsEyes(t *testing.T) {
 	}
 	p.clickOn("[data-satchel] a", "Tide Watch 7B")
 	p.see(`[data-thing="Field work"]`, "can edit")
-	p.see("[data-eyes]", "as Nokuthula Dube sees it")
+	p.see("[data-eyes]", "as Nokuthula Dube does")
 	p.click(`[data-act="leave-eyes"]`)
 	p.clickOn("header nav a", "Log")
-	p.see(`[data-table="log"]`, "looked at the pages of Nokuthula Dube as they see them")
+	p.see(`[data-table="log"]`, "looked at the pages of Nokuthula Dube")
 }
 
 // Where somebody is signed in stands on their page; one of them is ended there, and is out.
@@ -64,7 +64,7 @@ func TestSignedInElsewhere(t *testing.T) {
 	q := s.visit(t, "").signIn("nokuthula.dube@kestrelquay.example")
 	q.open("/account")
 	q.until(`() => document.querySelectorAll('[data-session]').length === 2`)
-	q.see(`[data-session="here"]`, "here, now")
+	q.see(`[data-session="here"]`, "this device")
 	q.click(`[data-session="other"] [data-act="end-session"]`)
 	q.gone(`[data-session="other"]`)
 	p.open("/account")
@@ -75,19 +75,19 @@ func TestSignedInElsewhere(t *testing.T) {
 func TestNotNow(t *testing.T) {
 	s := start(t, "-at", "2026-11-25T11:40:00Z")
 	p := s.visit(t, "").be("staff-oduya")
-	p.see(`[data-note="students-missing"]`, "lacks something")
+	p.see(`[data-note="students-missing"]`, "missing something")
 	before := p.count("[data-note]")
 	p.click(`[data-note="students-unknown"] [data-act="not-now"]`)
-	p.see("p", "One thing is put off until tomorrow")
+	p.see("p", "You put one thing off until tomorrow")
 	if n := p.count("[data-note]"); n != before-1 {
 		t.Errorf("%d lines after %d", n, before)
 	}
 	q := s.visit(t, "").be("staff-lindqvist")
-	q.see(`[data-note="students-unknown"]`, "one student's address") // it is put off by one, for one
+	q.see(`[data-note="students-unknown"]`, "no account for one student") // it is put off by one, for one
 	p.click(`[data-act="show-again"]`)
-	p.see(`[data-note="students-unknown"]`, "one student's address")
+	p.see(`[data-note="students-unknown"]`, "no account for one student")
 	p.click(`[data-note="students-missing"] [data-act="remedy"]`)
-	p.see(`[data-panel="top-up"]`, "This is made and shared now")
+	p.see(`[data-panel="top-up"]`, "Only these are made and shared")
 }
 
 // A teacher opens a class to those who ask; a student asks by the link, is let in, and has it on
@@ -101,10 +101,10 @@ func TestAskedToBeLetIn(t *testing.T) {
 	q := s.visit(t, "").signIn("wren.ashdown@kestrelquay.example")
 	q.open(link)
 	q.click(`[data-act="ask"]`)
-	q.see("p", "You have asked")
+	q.see("p", "You asked to join")
 	p.see("[data-asker]", "Wren Ashdown")
 	p.click(`[data-act="take"]`)
-	p.see(".ant-notification", "One student is on the list now")
+	p.see(".ant-notification", "One student joined")
 	q.see("p", "You are in this class")
 	p.clickOn("header nav a", "Roster")
 	p.see("td, th, button", "Ashdown")
@@ -113,5 +113,5 @@ func TestAskedToBeLetIn(t *testing.T) {
 	p.el(`[data-act="open-join"]`)
 	other := s.visit(t, "/api/join/").signIn("nokuthula.dube@kestrelquay.example")
 	other.open(link)
-	other.see("h1", "nothing here")
+	other.see("h1", "does not exist")
 }

@@ -98,7 +98,7 @@ func TestRoomInFull(t *testing.T) {
 	p.fill(`[data-form="place"] input`, "SHELF")
 	p.allow = regexp.MustCompile(`422`)
 	p.click(`[data-act="keep-place"]`)
-	p.see(`[data-form="place"] [role="alert"]`, "There is a place called SHELF there already.")
+	p.see(`[data-form="place"] [role="alert"]`, "There is already a place called SHELF.")
 	p.allow = nil
 	p.clickOn(`[data-form="place"] button`, "Cancel")
 	p.click(`[data-act="pack"]`)
@@ -107,10 +107,10 @@ func TestRoomInFull(t *testing.T) {
 
 	// As staff: everything; as one student: only what is theirs.
 	p.page2("room")
-	p.clickOn(".ant-segmented-item", "As staff see it")
+	p.clickOn(".ant-segmented-item", "Staff see")
 	p.see(`[data-tree="staff"]`, "Crews")
 	p.see(`[data-node="place"]`, "each team sees only its own")
-	p.clickOn(".ant-segmented-item", "As a student")
+	p.clickOn(".ant-segmented-item", "A student sees")
 	for _, want := range []string{"Hand in › ", "Shelf", "Table", "Crews › ", "Field work", "Reading"} {
 		p.see(`[data-tree]`, want) // what was made last comes by itself
 	}
@@ -125,7 +125,7 @@ func TestRoomInFull(t *testing.T) {
 	p.fill(`.pockets .name input`, "Books")
 	p.press(input.Enter)
 	p.see(`[data-pocket="Books"]`, "Books")
-	p.see(`tr[data-section="to-change"]`, "gets the name Books")
+	p.see(`tr[data-section="to-change"]`, "new name Books")
 	p.clickOn(`[data-place="Crews"] button`, "Crews")
 	p.click(`[data-act="remove-place"]`)
 	p.gone(`[data-place="Crews"]`)
@@ -143,10 +143,10 @@ func TestRoomInFull(t *testing.T) {
 
 	// The log has it all in words, the runs their figures.
 	p.page2("log")
-	p.see(`[data-table="log"]`, "changed the plan of the room")
+	p.see(`[data-table="log"]`, "changed the room plan")
 	p.clickOn(".ant-segmented-item", "Packing")
 	p.see(`[data-run="room"]`, "made")
-	p.clickOn(".ant-segmented-item", "What was made")
+	p.clickOn(".ant-segmented-item", "Things made")
 	p.see(`[data-table="ledger"]`, "Satchel")
 }
 
@@ -163,7 +163,7 @@ func TestPlanAsFile(t *testing.T) {
 	p.must(p.el(`[data-file="plan"]`).SetFiles([]string{file}), "the file")
 	p.see(`[data-form="columns"]`, "House")
 	p.choose(`[data-form="columns"] select`, "Given name")
-	p.clickOn(`[data-form="columns"] button`, "Take the plan")
+	p.clickOn(`[data-form="columns"] button`, "Import the plan")
 	p.see(`[data-place="Songs"]`, "everyone in class can comment")
 	p.gone(`[data-place="Shelf"]`)
 	p.see(`tr[data-section="to-pack"]`, "Amini Soraya")
@@ -171,7 +171,7 @@ func TestPlanAsFile(t *testing.T) {
 		t.Fatal(err)
 	}
 	p.must(p.el(`[data-file="plan"]`).SetFiles([]string{file}), "another file")
-	p.see(`.left [role="alert"]`, "This is no JSON")
+	p.see(`.left [role="alert"]`, "This is not JSON")
 	p.see(`[data-place="Songs"]`, "Songs") // nothing is lost
 }
 
@@ -204,8 +204,8 @@ func TestFrontDoor(t *testing.T) {
 	}
 	stranger := s.visit(t, "404").be("student-wren.ashdown")
 	stranger.open(door)
-	stranger.see(`[data-page="nothing"] h1`, "There is nothing here for you")
-	if text := stranger.see("body", "nothing here").MustText(); strings.Contains(text, "Tide Watch") {
+	stranger.see(`[data-page="nothing"] h1`, "This page does not exist for you")
+	if text := stranger.see("body", "does not exist").MustText(); strings.Contains(text, "Tide Watch") {
 		t.Errorf("a stranger is told %s", text)
 	}
 
@@ -246,7 +246,7 @@ func TestLeaver(t *testing.T) {
 		return row
 	}`)
 	p.click(`[data-panel="leavers"]`)
-	p.see(`[data-leaver="Dube, Nokuthula"]`, "What becomes of it?")
+	p.see(`[data-leaver="Dube, Nokuthula"]`, "What do you want to do?")
 	list := p.call(`async (row) => {
 		const r = await fetch('/api/classes/' + location.pathname.split('/')[2] + '/rows/' + row + '/archive')
 		const text = new TextDecoder('latin1').decode(await r.arrayBuffer())
@@ -256,14 +256,14 @@ func TestLeaver(t *testing.T) {
 		t.Errorf("the archive: %s", list)
 	}
 	p.click(`[data-leaver="Dube, Nokuthula"] [data-act="bin"]`)
-	p.see(`[data-leaver] .sure`, "All of it can be brought back for 30 days")
+	p.see(`[data-leaver] .sure`, "You can bring everything back for 30 days")
 	p.click(`[data-act="bin-sure"]`)
 	p.see(`[data-leaver="Dube, Nokuthula"]`, "In the bin until")
 	dube := s.visit(t, "").be("student-nokuthula.dube")
 	dube.see(`[data-satchel="Boat Workshop 8A"]`, "Boat Workshop 8A")
 	dube.gone(`[data-satchel="Tide Watch 7B"]`)
 	p.click(`[data-leaver] [data-act="bring-back"]`)
-	p.see(`[data-leaver="Dube, Nokuthula"]`, "Kept as it is.")
+	p.see(`[data-leaver="Dube, Nokuthula"]`, "Stays as it is.")
 	dube.eventually(`async () => (await (await fetch('/api/home')).json()).classes.some((c) => c.name === 'Tide Watch 7B' && c.satchel)`)
 }
 
@@ -302,7 +302,7 @@ func TestMover(t *testing.T) {
 	// Mats Lindqvist teaches Tide Watch, not Harbour History.
 	mats := s.visit(t, "404").be("staff-lindqvist")
 	mats.open(strings.TrimPrefix(old, s.url))
-	mats.see(`[data-page="nothing"] h1`, "There is nothing here for you")
+	mats.see(`[data-page="nothing"] h1`, "This page does not exist for you")
 }
 
 // Things are named, moved and binned where they lie, and brought back.
@@ -318,14 +318,14 @@ func TestArranging(t *testing.T) {
 	p.click(`[data-act="move"]`)
 	p.clickOn(".picker .way button", "Dube, Nokuthula")
 	p.fill(`.picker form input`, "My own order")
-	p.clickOn(".picker button", "Make it here")
+	p.clickOn(".picker button", "Create folder here")
 	p.clickOn(`[data-act="take-folder"]`, "My own order")
 	p.gone(".picker")
 	p.clickOn(".path a", "Dube, Nokuthula")
 	p.see("h1", "Dube, Nokuthula")
 	p.see(".folder li a", "My own order")
 	// One's own folder: binned with what is in it, counted, and brought back.
-	p.click(`.folder li input[aria-label="Choose My own order"]`)
+	p.click(`.folder li input[aria-label="Select My own order"]`)
 	p.click(`[data-act="rename"]`)
 	p.fill(`.arrange input`, "In my order")
 	p.press(input.Enter)
@@ -356,26 +356,25 @@ func TestEachToItsOwnPlace(t *testing.T) {
 	choose := func(names ...string) {
 		t.Helper()
 		for _, name := range names {
-			p.click(`.folder li input[aria-label="Choose ` + name + `"]`)
+			p.click(`.folder li input[aria-label="Select ` + name + `"]`)
 		}
 		p.click(`[data-act="move-each"]`)
 	}
 	choose("limpets.txt", "anemones.txt", "Species we found.md")
 	p.see(`[data-stay="of-nobody"]`, "Species we found")
 	p.see(".spread .to li", "Dube, Nokuthula")
-	p.see("[data-lose]", "can’t get in any more")
-	p.choose(`.spread select`, "the folder that Boat group names")
-	p.see(".spread .to li", "will be made")
+	p.see("[data-lose]", "can’t open it then")
+	p.choose(`.spread select`, "the folder named in Boat group")
+	p.see(".spread .to li", "new")
 	p.click(`[data-act="spread-rest"]`)
 	p.fill(".picker input", "draw")
-	p.shot("/tmp/s5.png")
 	p.clickOn(".picker .pick", "Drawer · in 7B Tide Watch")
 	p.clickOn(`[data-act="take-folder"]`, "Drawer")
-	p.see(".said", "goes to Drawer")
+	p.see(".said", "go to Drawer")
 	p.clickOn(`[data-act="spread"]`, "Move 3 things")
 	p.gone(".spread")
-	p.gone(`.folder li input[aria-label="Choose limpets.txt"]`)
-	p.gone(`.folder li input[aria-label="Choose Species we found.md"]`)
+	p.gone(`.folder li input[aria-label="Select limpets.txt"]`)
+	p.gone(`.folder li input[aria-label="Select Species we found.md"]`)
 	p.see(".folder li", "Heron")
 }
 
@@ -383,7 +382,7 @@ func TestEachToItsOwnPlace(t *testing.T) {
 func TestStandins(t *testing.T) {
 	s := start(t)
 	p := s.visit(t, "").be("office")
-	p.clickOn(".me a", "Stand-ins")
+	p.clickOn(".rail a", "Stand-ins")
 	p.see("dl", "Distinct contents")
 	p.click(`[data-act="rough"]`)
 	p.see("[data-weather]", "300 ms, 20 % fail, 5 % lost, limit 10")

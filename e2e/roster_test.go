@@ -137,7 +137,7 @@ func TestClassListInFull(t *testing.T) {
 	if may := p.el(`[data-act="accept"]`).MustProperty("disabled").Bool(); !may {
 		t.Error("a list with an open question can be accepted")
 	}
-	p.clickOn(`[data-line="Nele Brandt"] button`, "Somebody new")
+	p.clickOn(`[data-line="Nele Brandt"] button`, "A new student")
 	p.see(`[data-kind="joined"]`, "Nele Brandt")
 	p.see(`[data-kind="left"]`, "Iris Calloway")
 	p.click(`[data-line="Iris Calloway"] input`) // she stays
@@ -149,8 +149,8 @@ func TestClassListInFull(t *testing.T) {
 	p.clickOn(`[data-act="accept"]`, "Accept 4 changes")
 	p.see("[data-last]", "one joined, 2 entries changed, one taken off the list")
 	p.el(`tr[data-student="Cosmin Bălan"].left`)
-	p.clickOn("[data-last] a", "See the packing list")
-	p.see(`tr[data-section="to-change"]`, "gets the name Ashdown-Lee, Wren; now Ashdown, Wren")
+	p.clickOn("[data-last] a", "Open the packing list")
+	p.see(`tr[data-section="to-change"]`, "new name Ashdown-Lee, Wren, now Ashdown, Wren")
 	p.click(`[data-act="pack"]`)
 	p.see(".note", "satchels are shared")
 	p.gone(`[data-run-state="packing"]`)
@@ -166,11 +166,11 @@ func TestClassListInFull(t *testing.T) {
 	p.click(`header nav a[href$="/roster"]`)
 	p.click(`[data-panel="history"]`)
 	p.click(`[data-history="list"] [data-act="undo"]`)
-	p.see(`[data-history="list"] [role=alert]`, "Something was packed on it")
+	p.see(`[data-history="list"] [role=alert]`, "Something was packed after this")
 	p.click(`[data-history="list"] [data-act="as-list"]`)
 	p.see(`[data-kind="returned"]`, "Cosmin Bălan")
 	p.see(`[data-kind="changed"]`, "Ashdown")
-	p.clickOn(".foot button", "Put the list away")
+	p.clickOn(".foot button", "Discard this list")
 	p.el(`tr[data-student="Wren Ashdown-Lee"]`)
 }
 
@@ -201,7 +201,7 @@ func TestRosterGrid(t *testing.T) {
 	// What can't be is refused at once, and nothing is lost.
 	p.click(cell("Orla D’Arcy", "address"))
 	p.press('x', input.Enter)
-	p.see(".ant-notification", "x is not an address")
+	p.see(".ant-notification", "x is not an email address")
 	p.see(cell("Orla D’Arcy", "address"), "orla.darcy@kestrelquay.example")
 	// Sorting and finding.
 	p.click(`[data-column="number"] button`)
@@ -225,7 +225,7 @@ func TestRosterGrid(t *testing.T) {
 	p.until(`() => /^\d+ in$/.test(document.querySelector('[data-in]').textContent) && !document.querySelector('[data-in]').textContent.startsWith('29')`)
 	in := strings.Fields(p.el("[data-in]").MustText())[0]
 	p.click(`[data-act="use-choice"]`)
-	p.see(".panel h2", in+" students chosen")
+	p.see(".panel h2", in+" students selected")
 	p.must(p.el(".bulk select").Select([]string{"Team"}, true, "text"), "field")
 	p.must(p.el(".bulk input").Input("Blue"), "value")
 	p.click(`[data-act="set-all"]`)
@@ -280,10 +280,10 @@ func TestWhoseAddress(t *testing.T) {
 	p.see(".note", "30 of 31 satchels are shared")
 	tab("Roster")
 	change("Pia Gallo", "maren.dahl@kestrelquay.example")
-	p.see(address("Pia Gallo"), "is Maren Dahl’s")
+	p.see(address("Pia Gallo"), "belongs to Maren Dahl")
 	tab("Register")
 	p.see(".note", "29 of 31 satchels are shared")
-	p.see(".note", "maren.dahl@kestrelquay.example is Maren Dahl’s")
+	p.see(".note", "maren.dahl@kestrelquay.example belongs to Maren Dahl")
 	tab("Room")
 	p.see(`[data-section="needs-fixing"]`, "Gallo, Pia")
 	p.see(`[data-count="needs-fixing"]`, "1")
@@ -293,7 +293,7 @@ func TestWhoseAddress(t *testing.T) {
 	change("Pia Gallo", "pia.gallo@kestrelquay.example")
 	p.until(`s => !document.querySelector(s).classList.contains('doubt')`, address("Pia Gallo"))
 	change("Finn O’Leary", "eero.rautio@kestrelquay.example")
-	p.see(address("Finn O’Leary"), "is Eero Rautio’s")
+	p.see(address("Finn O’Leary"), "belongs to Eero Rautio")
 	p.must(p.page.KeyActions().Press(input.ControlLeft).Type('z').Do(), "take back")
 	change("Finn O’Leary", "finn.oleary@kestrelquay.example")
 	p.until(`s => !document.querySelector(s).classList.contains('doubt')`, address("Finn O’Leary"))
@@ -302,7 +302,7 @@ func TestWhoseAddress(t *testing.T) {
 	// account of another.
 	change("Eero Rautio", "eero.rautio@kestrelquay.example")
 	p.clickOn(`tr[data-student="Eero Rautio"] .relink`, "see the room")
-	p.see(".to-change", "everything is given to Eero Rautio (eero.rautio@kestrelquay.example) and taken from Eero Rautio (eero.rautio2@kestrelquay.example)")
+	p.see(".to-change", "from Eero Rautio (eero.rautio2@kestrelquay.example) to Eero Rautio (eero.rautio@kestrelquay.example)")
 	p.until(`() => !document.querySelector('.to-change input').checked`)
 	tab("Register")
 	p.see(".note", "29 of 31 satchels are shared")
@@ -320,8 +320,8 @@ func TestWhoseAddress(t *testing.T) {
 func TestCoverAndPractice(t *testing.T) {
 	s := start(t)
 	p := s.visit(t, "").be("staff-oduya")
+	p.click(`[data-act="account"]`)
 	p.click(`[data-act="cover"]`)
-	p.see(`[data-act="cover"]`, "Uncover names")
 	p.enterClass("Tide Watch 7B")
 	p.until(`() => document.querySelectorAll('tbody tr[data-student]').length === 28`)
 	for _, part := range []string{"Register", "Room", "Roster", "Handouts"} {
@@ -340,6 +340,7 @@ func TestCoverAndPractice(t *testing.T) {
 	if p.count(`[data-panel="add"]`)+p.count(".pick") > 0 {
 		t.Error("a covered list can be changed")
 	}
+	p.click(`[data-act="account"]`)
 	p.click(`[data-act="cover"]`)
 	p.see(`tr[data-student="Tolu Adeyemi"]`, "Adeyemi")
 
@@ -352,8 +353,8 @@ func TestCoverAndPractice(t *testing.T) {
 	p.see(".note", "24 of 24 satchels are shared")
 	p.gone(`[data-run-state="packing"]`)
 	p.click(`[data-act="clear-practice"]`)
-	p.clickOn(".ant-modal-confirm .ant-btn-dangerous", "Clear it away")
-	p.see("h1", "Good day")
+	p.clickOn(".ant-modal-confirm .ant-btn-dangerous", "Delete the practice class")
+	p.see("h1", "Good")
 	p.gone(`.peg[title="Practice class"]`)
 }
 
@@ -371,7 +372,7 @@ func TestSeveralClassesAndChoice(t *testing.T) {
 		"Lighthouse 6A\t1\tCalloway\tIris\tiris.calloway@kestrelquay.example\tB\n"+
 		"Signals 6B\t2\tDahl\tMaren\tmaren.dahl@kestrelquay.example\tA\n")
 	p.see(".settings", "2 classes in this list")
-	p.see(".foot", "Say which class 2 parts are for")
+	p.see(".foot", "Choose the class for 2 parts")
 	p.click(`[data-act="hang-all"]`)
 	p.click(`[data-act="accept"]`)
 	p.see("#page-title", "Lighthouse 6A")
@@ -380,9 +381,9 @@ func TestSeveralClassesAndChoice(t *testing.T) {
 	p.clickOn("button", "New handout")
 	p.click(`[data-part="template"]`)
 	p.click(`[data-act="write-template"]`)
-	p.must(p.el(`.pop input`).Input("Lamp"), "name")
-	p.must(p.el(`.pop textarea`).Input("# Lamp\n"), "text")
-	p.clickOn(".pop button", "Use it")
+	p.must(p.el(`[data-form="templates"] input`).Input("Lamp"), "name")
+	p.must(p.el(`[data-form="templates"] textarea`).Input("# Lamp\n"), "text")
+	p.clickOn(`[data-form="templates"] button`, "Use this document")
 	p.see(`[data-act="pack"]`, "Pack 2 copies")
 	p.click(`[data-part="who"]`)
 	p.click(`[data-act="add-condition"]`)
@@ -390,16 +391,16 @@ func TestSeveralClassesAndChoice(t *testing.T) {
 	p.press(input.Enter)
 	p.see(`[data-act="pack"]`, "Pack one copy")
 	p.see(`[data-part="who"]`, "one student of Lighthouse 6A")
-	p.see(`tr[data-section="left-out"]`, "not among those chosen")
-	p.see(".choice li.out", "Level is one of A doesn’t hold")
-	p.clickOn(`tr[data-section="left-out"] button`, "Take in") // against the condition
+	p.see(`tr[data-section="left-out"]`, "does not match the conditions")
+	p.see(".choice li.out", "Level is one of A is not true")
+	p.clickOn(`tr[data-section="left-out"] button`, "Include") // against the condition
 	p.see(`[data-act="pack"]`, "Pack 2 copies")
 	// One sits out, and is back.
 	p.must(p.el(`tr[data-section="to-pack"]`).Hover(), "hover")
 	p.click(`[data-act="sits-out"]`)
 	p.see(`tr[data-section="left-out"]`, "sits out this handout")
 	p.see(`[data-act="pack"]`, "Pack one copy")
-	p.clickOn(`tr[data-section="left-out"] button`, "Take in")
+	p.clickOn(`tr[data-section="left-out"] button`, "Include")
 	p.see(`[data-act="pack"]`, "Pack 2 copies")
 
 	// Students of other classes, some of them by hand.

@@ -25,7 +25,7 @@ func TestTwoClassesAndAPickedStudent(t *testing.T) {
 	p.click(`[data-part="who"]`)
 	p.choose(`[data-form="also-for"] select`, "Boat Workshop 8A")
 	p.click(`[data-act="also-for"]`)
-	p.see(`[data-part="who-8A"]`, "each of 31 students of Boat Workshop 8A")
+	p.see(`[data-part="who-8A"]`, "31 students of Boat Workshop 8A")
 	p.see(`[data-act="pack"]`, "Pack 58 copies")
 	p.click(`[data-part="who"]`)
 	p.choose(`[data-form="also-for"] select`, "Practice class")
@@ -35,7 +35,7 @@ func TestTwoClassesAndAPickedStudent(t *testing.T) {
 	p.click(`[data-who] li:nth-child(2) input`)
 	p.see(".say", "one student of Practice class")
 	p.click(`[data-act="picked"]`) // everybody, and back
-	p.see(".say", "each of 24 students of Practice class")
+	p.see(".say", "24 students of Practice class")
 	p.click(`[data-act="picked"]`)
 	p.see(".say", "one student of Practice class")
 	p.see(`[data-member="8A"]`, "31 to pack")
@@ -58,6 +58,7 @@ func TestTwoClassesAndAPickedStudent(t *testing.T) {
 		t.Error("a sentence of before is shown, and moves when it comes")
 	}
 	come()
+	p.unfold()
 	p.click(`[data-part="message"]`)
 	p.typeIn(`.message textarea`, "Bring string.")
 	p.click(".sub h2")
@@ -85,21 +86,21 @@ func TestLinkForTheSchool(t *testing.T) {
 	p := s.visit(t, "").at("staff-oduya", "Tide Watch 7B")
 	p.click(`tr[data-student] td:nth-last-of-type(3) button[data-state="shared"]`) // nobody wrote in it
 	p.click(`[data-act="open"]`)
-	p.see(`[data-form="wide"]`, "for nobody else")
+	p.see(`[data-form="wide"]`, "and for staff")
 	link := p.page.MustEval(`() => fetch('/api' + location.pathname).then((r) => r.json()).then((t) => t.link)`).Str()
 	stranger := s.visit(t, "404").signIn("sade.idowu@kestrelquay.example")
 	stranger.open("/go/" + link)
-	stranger.see("h1", "nothing here for you")
+	stranger.see("h1", "does not exist")
 	p.click(`[data-act="look-wide"]`)
-	p.see(`[data-form="wide"]`, "could get in who have the link")
+	p.see(`[data-form="wide"]`, "who have the link can open it")
 	p.click(`[data-act="open-to-school"]`)
-	p.see(`[data-form="wide"] b`, "who has its link can read this")
+	p.see(`[data-form="wide"] b`, "who has the link can read this")
 	stranger.open("/go/" + link)
 	stranger.see("h1", "Rock-pool field log")
 	p.click(`[data-act="shut"]`)
-	p.see(`[data-form="wide"]`, "for nobody else")
+	p.see(`[data-form="wide"]`, "and for staff")
 	stranger.open("/go/" + link)
-	stranger.see("h1", "nothing here for you")
+	stranger.see("h1", "does not exist")
 }
 
 // Where the teacher has them, students let a classmate into their own copy, and out again.
@@ -108,11 +109,12 @@ func TestLettingAClassmateIn(t *testing.T) {
 	p := s.visit(t, "").at("staff-oduya", "Tide Watch 7B")
 	p.clickOn("header nav a", "Handouts")
 	p.clickOn(`[data-handout="Rock-pool field log"]`, "begun")
-	p.choose(`[data-part="passing"]`, "classmates read it")
+	p.unfold()
+	p.choose(`[data-part="passing"]`, "classmates, to read")
 	p.see(`[data-reach]`, "any of the 27 others")
 	dube := s.visit(t, "").be("student-nokuthula.dube")
 	dube.click(`[data-copy="Rock-pool field log"] [data-act="mates"]`)
-	dube.see("h2", "Who gets into my copy")
+	dube.see("h2", "Who can open my copy")
 	dube.clickOn(`[data-form="let-in"] label`, "Tolu Adeyemi")
 	dube.see(".mates", "staff and one more")
 	tolu := s.visit(t, "").signIn("tolu.adeyemi@kestrelquay.example")
@@ -124,7 +126,7 @@ func TestLettingAClassmateIn(t *testing.T) {
 	tolu.clickOn(`.mates a[href^="/things/"]`, "Nokuthula")
 	tolu.see("h1", "Dube")
 	dube.clickOn(`[data-form="let-in"] label`, "Tolu Adeyemi")
-	dube.see(".mates", "Now it is you and staff.")
+	dube.see(".mates", "Now: you and staff.")
 }
 
 // What was asked for before a change, and comes after it, doesn't put back what was changed: the
@@ -171,7 +173,7 @@ func TestLateAnswer(t *testing.T) {
 	}
 	say("Bring boots.")
 	kept("Bring boots.")
-	p.see(".sub", "kept just now")
+	p.see(".sub", "saved just now")
 	p.must(proto.FetchContinueRequest{RequestID: late}.Call(p.page), "answering late")
 	say(" And string.")
 	kept("Bring boots. And string.")
@@ -208,7 +210,7 @@ func TestLateAnswer(t *testing.T) {
 	elsewhere(`{ "due": "2026-12-20T12:00" }`)
 	p.see(`[data-part="due"]`, "20 ")
 	p.must(proto.FetchContinueRequest{RequestID: late}.Call(p.page), "answering late")
-	p.see(".sub", "kept just now")
+	p.see(".sub", "saved just now")
 	p.see(`[data-part="due"]`, "20 ")
 	p.see(`[data-part="message"]`, "Bring nothing. Late.")
 }

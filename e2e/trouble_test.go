@@ -96,14 +96,14 @@ func TestDatabaseAway(t *testing.T) {
 
 	w.set(true)
 	teacher.clickOn("header nav a", "Roster")
-	teacher.see("[data-trouble]", "The database doesn’t answer")
+	teacher.see("[data-trouble]", "The database is not answering")
 	w.set(false)
 	teacher.gone("[data-trouble]")
 	teacher.until(`() => document.querySelectorAll('tr[data-student]').length >= 28`)
 
 	w.set(true)
 	student.page.MustReload()
-	student.see("#app", "The database doesn’t answer")
+	student.see("#app", "The database is not answering")
 	w.set(false)
 	student.el("main a")
 }
@@ -136,7 +136,7 @@ func TestPageDoesNotCome(t *testing.T) {
 	}
 	through := without("LogPage-*.js", http.StatusNotFound, http.StatusOK)
 	p.clickOn("header nav a", "Log")
-	p.see("main .records", "What was done")
+	p.see("main .records", "Changes")
 	through()
 
 	through = without("RoomPage-*.js", 0, http.StatusOK)
@@ -146,10 +146,10 @@ func TestPageDoesNotCome(t *testing.T) {
 
 	through = without("RosterPage-*.js", http.StatusNotFound)
 	p.clickOn("header nav a", "Roster")
-	p.see("[role=alert]", "Not all of this page came")
+	p.see("[role=alert]", "Part of this page did not load")
 	through()
 	p.clickOn("[role=alert] button", "Load the page again")
-	p.see("main", "Bring in")
+	p.see("main", "Update the class list")
 }
 
 func (s *server) database() string {
