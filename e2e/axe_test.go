@@ -73,6 +73,7 @@ func TestAccessible(t *testing.T) {
 	p.see("[data-heading]", "Unit 1")
 	p.accessible("headings", source)
 	part("Register", "th.c")
+	p.click(`[data-act="filter"]`)
 	p.click(`[data-act="choose"]`)
 	p.click("[data-choose]")
 	p.el(`[data-form="chosen-acts"]`)

@@ -161,6 +161,27 @@ func TestUsedAgain(t *testing.T) {
 	p.see(`[data-part="due"]`, "no date")
 }
 
+// Who hasn't begun is found by a filter, and written to in three acts from the Register's sentence.
+func TestWhoHasNotBegun(t *testing.T) {
+	s := start(t)
+	p := s.visit(t, "").at("staff-oduya", "Tide Watch 7B")
+	rows := `() => document.querySelectorAll('tbody tr[data-student]').length`
+	p.click(`[data-act="filter"]`)
+	p.choose(`[data-part="state"]`, "not begun")
+	p.choose(`[data-part="column"]`, "Rock-pool field log")
+	p.see(`[data-form="filter"]`, "6 students")
+	p.until(`() => (` + rows + `)() === 6`)
+	p.choose(`[data-part="value"]`, "Level: A")
+	p.until(`() => { const n = (` + rows + `)(); return n > 0 && n < 6 }`)
+	p.click(`[data-act="no-filter"]`)
+	p.until(`() => (` + rows + `)() === 28`)
+	p.click(`[data-act="write-idle"]`)
+	p.see("aside.panel h2", "6 students are selected")
+	p.click(`[data-act="write"]`)
+	p.clickOn(`[data-act="send"]`, "Send 6 emails")
+	p.see(".ant-notification", "6 emails are on their way")
+}
+
 // A handout is withdrawn, counted first, and brought back whole.
 func TestWithdrawn(t *testing.T) {
 	s := start(t)

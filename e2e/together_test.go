@@ -38,7 +38,7 @@ func TestTwoClassesAndAPickedStudent(t *testing.T) {
 	p.see(".say", "24 students of Practice class")
 	p.click(`[data-act="picked"]`)
 	p.see(".say", "one student of Practice class")
-	p.see(`[data-member="8A"]`, "31 to pack")
+	p.see(`[data-member="8A"]`, "to pack: 31")
 	p.click(`[data-act="pack"]`)
 	p.see("th.c", "Splice card")
 	p.gone(`[data-run-state="packing"]`)

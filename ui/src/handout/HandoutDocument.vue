@@ -3,6 +3,7 @@ import { Button, Checkbox } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import type { Of } from '@/api/client'
+import { kindOf } from '@/things/kind'
 import PatternField from '@/parts/PatternField.vue'
 import { plainName } from '@/parts/plainName'
 import FillingPart from './FillingPart.vue'
@@ -34,7 +35,7 @@ watch(name, (to) => to.length && laterDocuments(replaced({ name: to })))
     <p>
       <b
         ><bdi>{{ plainName(document.file) }}</bdi></b
-      ><span class="quiet kind">{{ document.mediaType.split(';')[0] }}</span>
+      ><span class="quiet kind">{{ t(`kind.${kindOf(document.mediaType)}`) }}</span>
     </p>
     <TemplatePicker
       v-if="choosing"
@@ -81,6 +82,7 @@ watch(name, (to) => to.length && laterDocuments(replaced({ name: to })))
 }
 .acts {
   display: flex;
+  flex-wrap: wrap;
   gap: 8px;
   margin-top: 10px;
 }

@@ -220,4 +220,10 @@ function throwAway() {
   color: var(--brick);
   font-size: 14px;
 }
+@media (max-width: 1000px) {
+  .say {
+    overflow: visible;
+    padding: 12px 16px 16px;
+  }
+}
 </style>

@@ -297,4 +297,18 @@ tr:hover .leave,
 tr:focus-within .leave {
   display: block;
 }
+@media (max-width: 1000px) {
+  .scroll {
+    flex: none;
+    overflow: visible;
+  }
+}
+@media (max-width: 560px) {
+  .level {
+    display: none;
+  }
+  .who {
+    width: 40%;
+  }
+}
 </style>

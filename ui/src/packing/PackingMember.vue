@@ -16,7 +16,7 @@ const count = (s: string) => h.value?.list.lines.filter((l) => l.section === s &
 const bits = computed(() => {
   const out = [t('together.in', { n: inOf(cls.value, h.value) }, inOf(cls.value, h.value))]
   for (const s of ['to-pack', 'already-there', 'needs-fixing'])
-    if (count(s)) out.push(`${count(s)} ${t(`section.${s}`)}`)
+    if (count(s)) out.push(`${t(`section.${s}`)}: ${count(s)}`)
   return out.join(' · ')
 })
 </script>

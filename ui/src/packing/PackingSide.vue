@@ -147,4 +147,26 @@ useKeys((e) => {
 .foot > .quiet {
   white-space: nowrap;
 }
+/* In one column with what it is about, and its act always in reach. */
+@media (max-width: 1000px) {
+  .side {
+    display: contents;
+  }
+  .side > :deep(*:not(.foot)) {
+    padding: 14px 16px 0;
+    background: var(--sheet);
+  }
+  .members {
+    max-height: none;
+    margin: 0;
+  }
+  .foot {
+    position: sticky;
+    bottom: 0;
+    z-index: 3;
+    background: var(--sheet);
+    margin: 0;
+    padding: 10px 16px;
+  }
+}
 </style>

@@ -38,6 +38,7 @@ const { t } = useI18n()
   align-items: baseline;
 }
 .within {
+  padding-top: 8px;
   flex: 1;
   min-height: 0;
   overflow-y: auto;

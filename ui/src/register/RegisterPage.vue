@@ -12,6 +12,7 @@ import PickOne from '@/parts/PickOne.vue'
 import { tellDone, tellProblem } from '@/tell'
 import SidePanel from '@/parts/SidePanel.vue'
 import ChosenActs from './ChosenActs.vue'
+import RegisterFilter from './RegisterFilter.vue'
 import RegisterKey from './RegisterKey.vue'
 import RegisterNote from './RegisterNote.vue'
 import RegisterTable, { type At } from './RegisterTable.vue'
@@ -30,6 +31,12 @@ const { data: reg } = useQuery({
   queryFn: () => data(api.GET('/classes/{classId}/register', { params: { path: { classId: classId.value } } })),
 })
 const filter = ref('')
+const filtering = ref(false)
+const only = ref<Set<string> | null>(null) // those that a filter leaves
+function unfilter() {
+  filtering.value = false
+  only.value = null
+}
 const at = ref<At | null>(null)
 watch(at, (a) => a && (toppingUp.value = false))
 const table = useTemplateRef<{ move(down: number, across: number): void }>('table')
@@ -144,6 +151,15 @@ const one = computed(() => picked.value || Number(handouts.value.at(-1)?.value ?
           :placeholder="t('register.find')"
           :aria-label="t('register.find')"
         />
+        <button
+          v-if="mayLook"
+          class="link filter"
+          :aria-expanded="filtering"
+          data-act="filter"
+          @click="filtering ? unfilter() : (filtering = true)"
+        >
+          {{ t('register.filter') }}
+        </button>
         <PickOne
           v-if="narrow && handouts.length"
           class="one"
@@ -153,6 +169,7 @@ const one = computed(() => picked.value || Number(handouts.value.at(-1)?.value ?
           @update:model-value="(v) => (picked = Number(v))"
         />
       </div>
+      <RegisterFilter v-if="filtering" :reg="reg" @rows="(r) => (only = r)" @close="unfilter" />
       <RegisterTable
         ref="table"
         v-model:at="at"
@@ -160,6 +177,7 @@ const one = computed(() => picked.value || Number(handouts.value.at(-1)?.value ?
         :reg="reg"
         :filter="filter"
         :one="one"
+        :only="only"
         :may-look="mayLook"
       />
       <RegisterKey />
@@ -200,11 +218,14 @@ const one = computed(() => picked.value || Number(handouts.value.at(-1)?.value ?
   display: flex;
   gap: 18px;
   align-items: flex-start;
-  margin: 0 16px 8px 0;
+  margin: 0 24px 8px 0;
 }
 .search {
   width: 190px;
   flex: none;
+}
+.filter {
+  min-height: 26px;
 }
 .empty {
   padding: 48px 24px;

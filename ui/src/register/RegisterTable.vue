@@ -13,7 +13,13 @@ import RegisterHead from './RegisterHead.vue'
 import WeekBars from './WeekBars.vue'
 
 /** The table of the Register: students down, satchel and handouts across. */
-const props = defineProps<{ reg: Of<'Register'>; filter: string; mayLook: boolean; one: number }>()
+const props = defineProps<{
+  reg: Of<'Register'>
+  filter: string
+  mayLook: boolean
+  one: number
+  only: Set<string> | null
+}>()
 /** Students that something is to be done for, where some are being chosen. */
 const chosen = defineModel<string[] | null>('chosen', { required: true })
 function tick(row: string) {
@@ -28,6 +34,7 @@ const { t } = useI18n()
 const { order, sortBy, aria } = useOrder(
   () => props.reg,
   () => props.filter,
+  () => props.only,
 )
 
 // Of a very large class only the rows in sight are drawn.
@@ -152,7 +159,7 @@ const here = (i: number, k: number) => at.value?.row === props.reg.students[i].r
         </tr>
       </tbody>
     </table>
-    <p v-if="!order.length" class="quiet none">{{ t('register.nobody', { text: filter }) }}</p>
+    <p v-if="!order.length" class="quiet none">{{ t('register.nobody') }}</p>
   </div>
 </template>
 

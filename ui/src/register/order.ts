@@ -3,8 +3,8 @@ import type { Of } from '@/api/client'
 
 /** What the Register is sorted by: a column by its number. */
 export type Sort = { by: 'name' | 'changed' | number; down: boolean }
-/** The students of the Register that are looked for, in the order that was chosen. */
-export function useOrder(reg: () => Of<'Register'>, filter: () => string) {
+/** The students of the Register that are looked for, of some only where those are given, in the order that was chosen. */
+export function useOrder(reg: () => Of<'Register'>, filter: () => string, only: () => Set<string> | null) {
   const sort = ref<Sort>({ by: 'name', down: false })
   const rank: Of<'CellState'>[] = ['stuck', 'not-made', 'not-shared', 'shared', 'opened', 'working', 'out']
   const order = computed(() => {
@@ -12,6 +12,7 @@ export function useOrder(reg: () => Of<'Register'>, filter: () => string) {
     const needle = filter().trim().toLocaleLowerCase()
     const rows = r.students
       .map((_, i) => i)
+      .filter((i) => only()?.has(r.students[i].row) ?? true)
       .filter((i) => !needle || r.students[i].name.toLocaleLowerCase().includes(needle))
     const { by, down } = sort.value
     if (by === 'changed') rows.sort((a, b) => r.changed[b] - r.changed[a])

@@ -288,6 +288,10 @@ const liesIn = computed(() => {
     grid-template-columns: minmax(0, 1fr);
     overflow-y: auto;
   }
+  .left {
+    overflow: visible;
+    padding: 12px 16px 16px;
+  }
 }
 [data-act='more-plan'] {
   min-height: 24px;

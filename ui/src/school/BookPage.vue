@@ -124,7 +124,7 @@ const stand = (a: Of<'BookAccount'>) =>
             <th v-if="office" class="x" />
             <th>{{ t('book.name') }}</th>
             <th>{{ t('signin.address') }}</th>
-            <th class="more">{{ t('book.number') }}</th>
+            <th class="more number">{{ t('book.number') }}</th>
             <th class="more">{{ t('book.role') }}</th>
             <th>{{ t('book.signs-in') }}</th>
           </tr>
@@ -146,7 +146,7 @@ const stand = (a: Of<'BookAccount'>) =>
               <bdi v-else>{{ a.family ? `${a.family}, ${a.given}` : a.given }}</bdi>
             </td>
             <td>{{ a.address }}</td>
-            <td class="more">{{ a.number }}</td>
+            <td class="more number">{{ a.number }}</td>
             <td class="more">{{ t(`role.${a.role}`) }}</td>
             <td class="quiet">{{ stand(a) }}</td>
           </tr>
@@ -221,7 +221,7 @@ th {
 td {
   border-bottom: 1px solid var(--thread-2);
   padding: 3px 8px 3px 0;
-  overflow-wrap: anywhere;
+  overflow-wrap: break-word;
 }
 .x {
   width: 30px;
@@ -237,6 +237,15 @@ td {
   display: flex;
   gap: 18px;
   margin-top: 10px;
+}
+/* Beside an account there is less room, and its number stands there. */
+.book:has(> :deep(aside)) .number {
+  display: none;
+}
+@media (max-width: 1000px) {
+  td {
+    overflow-wrap: anywhere;
+  }
 }
 @media (max-width: 760px) {
   .more {

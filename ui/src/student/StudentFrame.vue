@@ -57,7 +57,11 @@ main {
     flex-wrap: wrap;
   }
   .me :deep(.name) {
-    display: none; /* the page greets by name */
+    /* the page greets by name */
+    position: absolute;
+    width: 1px;
+    clip-path: inset(50%);
+    white-space: nowrap;
   }
   main {
     padding: 16px 16px 32px;
