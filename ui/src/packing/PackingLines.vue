@@ -8,6 +8,7 @@ import { plainName } from '@/parts/plainName'
 import TagMark from '@/parts/TagMark.vue'
 import MendLine from './MendLine.vue'
 import PackingCounts from './PackingCounts.vue'
+import { tagOf, whoseLine } from './line'
 
 /** The packing list: exactly what will happen, line by line. */
 const props = defineProps<{
@@ -58,13 +59,7 @@ const lines = computed(() =>
 )
 const all = ref(false) // also what isn't a student's main thing
 const places = computed(() => props.list.lines.filter((l) => l.section === 'to-pack' && l.purpose !== props.main))
-const whose = (l: Of<'Line'>) =>
-  l.student ||
-  (l.people !== undefined
-    ? t('list.people', { n: l.people }, l.people)
-    : l.purpose === 'account'
-      ? ''
-      : t(`purpose.${l.purpose}`))
+const whose = (l: Of<'Line'>) => whoseLine(l, t)
 // Where none of the students' own things is to be packed, the others are what there is to pack.
 function count(s: string) {
   if (s === 'to-change') return changes.value.length
@@ -77,16 +72,6 @@ const counts = computed(() =>
     .map((section) => ({ section, n: count(section) }))
     .filter((c) => c.section !== 'to-change' || c.n),
 )
-const tag = (l: Of<'Line'>) =>
-  l.section === 'left-out'
-    ? 'out'
-    : l.section === 'needs-fixing'
-      ? 'stuck'
-      : l.section === 'already-there'
-        ? 'shared'
-        : l.act === 'share'
-          ? 'not-shared'
-          : 'not-made'
 </script>
 
 <template>
@@ -127,7 +112,7 @@ const tag = (l: Of<'Line'>) =>
             :data-section="l.section"
             :data-purpose="l.purpose"
           >
-            <td class="x"><TagMark :state="tag(l)" bare /></td>
+            <td class="x"><TagMark :state="tagOf(l)" bare /></td>
             <td class="who">
               <bdi>{{ whose(l) }}</bdi>
             </td>
@@ -304,11 +289,12 @@ tr:focus-within .leave {
   }
 }
 @media (max-width: 560px) {
-  .level {
-    display: none;
+  .x {
+    width: 48px;
+    padding-left: 0;
   }
   .who {
-    width: 40%;
+    width: 38%;
   }
 }
 </style>
