@@ -12,11 +12,11 @@ import (
 const usage = `Jolly Satchel gives every student of a class a private folder and a personal copy.
 
 usage:
-  jollysatchel serve          serve the application (DATABASE_URL, PORT, JOLLY_DATA)
-  jollysatchel office ADDRESS print an address, good once, that begins a school or mends its office account
-  jollysatchel demo           serve, with demo data brought in at the first start
-  jollysatchel demo-reset     remove the demo's data
-  jollysatchel migrate        bring the database up to date and stop
+  jollysatchel serve          start the server (DATABASE_URL, PORT, JOLLY_DATA)
+  jollysatchel office ADDRESS print a link that sets up a school or repairs its office account; it works once
+  jollysatchel demo           start the server with demo data
+  jollysatchel demo-reset     delete the demo's data
+  jollysatchel migrate        update the database and stop
   jollysatchel roster FILE    read a class list, print students and findings as JSON
   jollysatchel plan LIST      print as JSON what packing a class of that list would make
 `

@@ -28,13 +28,13 @@ import (
 
 const planUsage = `usage: jollysatchel plan --room ROOM.json [flags] LIST   (LIST - reads standard input)
   --room FILE      the room plan; without it, the usual one
-  --handout FILE   a handout, given to all of the list whom it means
-  --sheet NAME     the sheet to read, where a file has several; or its place, from 1
+  --handout FILE   a handout for the students of the list
+  --sheet NAME     the sheet to read: its name, or its number from 1
   --class NAME     only the rows of this class
-  --name NAME      what the class is called; the list's class unless given
+  --name NAME      the name of the class (the class named in the list)
   --owner ADDRESS  the owner teacher (owner)
-  --day DAY        the day it is packed, as in 2026-11-25 (today)
-  --domain, --known, --family-first   as of jollysatchel roster
+  --day DAY        the day it is packed, such as 2026-11-25 (today)
+  --domain, --known, --family-first   see jollysatchel roster
 `
 
 // A plannedThing is one thing that packing would make.
@@ -99,7 +99,7 @@ func runPlan(args []string, stdin io.Reader, stdout, stderr io.Writer, today tim
 		return c.fail(*known, err)
 	}
 	if _, err := time.Parse(time.DateOnly, c.day); err != nil {
-		return c.fail("--day", fmt.Errorf("%q is no day such as 2026-11-25", c.day))
+		return c.fail("--day", fmt.Errorf("%q is not a day such as 2026-11-25", c.day))
 	}
 	list, err := c.read(file)
 	if err != nil {

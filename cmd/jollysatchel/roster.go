@@ -17,12 +17,12 @@ import (
 )
 
 const rosterUsage = `usage: jollysatchel roster [flags] FILE   (- reads standard input)
-  --sheet NAME     the sheet to read, where a file has several; or its place, from 1
+  --sheet NAME     the sheet to read: its name, or its number from 1
   --class NAME     only the rows of this class
-  --domain DOMAIN  the school's domain: other addresses are told
-  --known FILE     addresses the school book knows, in any list: others are told
+  --domain DOMAIN  the school's email domain; other addresses become findings
+  --known FILE     the email addresses of the School book, in any list; others become findings
   --compare OLD    print what changed since an older list, as JSON
-  --family-first   full names begin with the family name
+  --family-first   full names start with the family name
 `
 
 // runRoster reads one class list and prints what was understood as JSON. It

@@ -64,7 +64,7 @@ func database(ctx context.Context, beside bool) (url string, stop func(), err er
 		stop()
 		return "", nil, err
 	}
-	fmt.Fprintf(os.Stderr, "The data lies in %s\n", server.Dir())
+	fmt.Fprintf(os.Stderr, "The data is in %s\n", server.Dir())
 	return url, stop, nil
 }
 
@@ -123,7 +123,7 @@ func secret(name string) (string, error) {
 		return "", fmt.Errorf("%s_FILE: %w", name, err)
 	}
 	if is.Mode().Perm()&0o077 != 0 {
-		return "", fmt.Errorf("%s_FILE: others may read %s: chmod 600 mends it", name, file)
+		return "", fmt.Errorf("%s_FILE: others can read %s; run chmod 600 on it", name, file)
 	}
 	b, err := os.ReadFile(file)
 	return strings.TrimSpace(string(b)), err
@@ -137,7 +137,7 @@ func megabytes(name string) (int64, error) {
 	}
 	n, err := strconv.ParseInt(text, 10, 32)
 	if err != nil || n < 1 {
-		return 0, fmt.Errorf("%s: %q is no number of megabytes", name, text)
+		return 0, fmt.Errorf("%s: %q is not a number of megabytes", name, text)
 	}
 	return n * 1_000_000, nil
 }
@@ -298,7 +298,7 @@ func firstStart(ctx context.Context, a *app.App) (string, error) {
 		return "", err
 	}
 	secret, err := a.Cases.People.FirstKey(ctx, "")
-	return fmt.Sprintf("Nobody is in the office yet. Begin at %s (good once, for an hour; again with: jollysatchel office)\n",
+	return fmt.Sprintf("Nobody is in the office yet. Begin at %s (this link works once, for one hour; make a new one with: jollysatchel office)\n",
 		firstAddress(a, secret)), err
 }
 
@@ -346,7 +346,7 @@ func runOffice(args []string, out io.Writer) error {
 		if err != nil {
 			return err
 		}
-		fmt.Fprintf(out, "Go to %s (good once, for an hour)\n", firstAddress(a, secret))
+		fmt.Fprintf(out, "Go to %s (this link works once, for one hour)\n", firstAddress(a, secret))
 		return nil
 	})
 }
@@ -354,7 +354,7 @@ func runOffice(args []string, out io.Writer) error {
 // runMigrate brings the database up to date and stops.
 func runMigrate(args []string) error {
 	if len(args) > 0 {
-		return fmt.Errorf("migrate takes nothing beside it: %q", args[0])
+		return fmt.Errorf("migrate takes no arguments: %q", args[0])
 	}
 	return errand(false, func(context.Context, *app.App) error { return nil })
 }
@@ -362,11 +362,11 @@ func runMigrate(args []string) error {
 // runReset removes the private server's data.
 func runReset(stdout io.Writer) error {
 	if os.Getenv("DATABASE_URL") != "" {
-		return fmt.Errorf("DATABASE_URL is set: that database is yours to empty")
+		return fmt.Errorf("DATABASE_URL is set; empty that database yourself")
 	}
 	if err := pgserver.Remove(pgDir()); err != nil {
 		return err
 	}
-	fmt.Fprintln(stdout, "The demo's data is gone; the next make demo begins afresh.")
+	fmt.Fprintln(stdout, "The demo's data is deleted. The next make demo starts over.")
 	return nil
 }
