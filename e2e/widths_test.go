@@ -30,6 +30,21 @@ const wide = `() => {
 	return out.slice(0, 4).join('; ')
 }`
 
+// What a first page loads of scripts, compressed, has a bound: for a teacher and for a student.
+func TestFirstPageIsLight(t *testing.T) {
+	s := start(t)
+	for account, most := range map[string]int{"staff-oduya": 300_000, "student-nokuthula.dube": 200_000} {
+		p := s.visit(t, "").be(account)
+		p.until(`() => document.querySelector('main a') && performance.getEntriesByType('resource').length > 5`)
+		bytes := p.page.MustEval(`() => performance.getEntriesByType('resource')
+			.filter((e) => new URL(e.name).pathname.endsWith('.js')).reduce((n, e) => n + e.encodedBodySize, 0)`).Int()
+		t.Logf("%s: %d kB of scripts", account, bytes/1000)
+		if bytes == 0 || bytes > most {
+			t.Errorf("%s loads %d bytes of scripts, %d at most", account, bytes, most)
+		}
+	}
+}
+
 // No page is wider than its window.
 func TestWidths(t *testing.T) {
 	s := start(t)

@@ -74,11 +74,11 @@ const on = (p: string) => route.name === p || (p === 'handouts' && route.name ==
             {{ cls.staff.map((s) => s.name).join(', ') }}</button><template v-if="cls.period">
             · {{ t('class.period-n', { period: cls.period }) }}</template
           >
-          <template v-if="mayPack">
+          <span v-if="mayPack" class="no-print">
             ·
             <button class="link" :aria-expanded="naming" data-act="name-class" @click="naming = !naming">
               {{ t('class.edit') }}
-            </button></template
+            </button></span
           >
         </span>
         <button v-if="cls.empty && cls.my === 'owner'" class="link" data-act="remove-class" @click="remove">
@@ -198,6 +198,19 @@ nav a.on::after {
     margin-right: -16px;
     /* more of it stands at the side */
     mask-image: linear-gradient(90deg, #000 calc(100% - 32px), transparent);
+  }
+}
+@media print {
+  .page {
+    display: block;
+  }
+  header {
+    padding: 0 0 6mm;
+  }
+  nav,
+  .acts,
+  #foot-acts {
+    display: none !important;
   }
 }
 </style>

@@ -220,4 +220,16 @@ main:has(> .seen) {
     grid-column: 1;
   }
 }
+@media print {
+  .frame,
+  main {
+    display: block;
+    height: auto;
+  }
+  .rail,
+  .belt,
+  .skip {
+    display: none;
+  }
+}
 </style>

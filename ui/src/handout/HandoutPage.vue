@@ -131,4 +131,9 @@ useKeys((e) => {
     overflow-y: auto;
   }
 }
+@media print {
+  .work {
+    display: block;
+  }
+}
 </style>

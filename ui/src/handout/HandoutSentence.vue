@@ -226,4 +226,10 @@ function throwAway() {
     padding: 12px 16px 16px;
   }
 }
+@media print {
+  .say {
+    overflow: visible;
+    padding: 0;
+  }
+}
 </style>

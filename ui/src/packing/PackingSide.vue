@@ -169,4 +169,14 @@ useKeys((e) => {
     padding: 10px 16px;
   }
 }
+@media print {
+  .side {
+    display: block;
+    border: 0;
+    break-before: page;
+  }
+  .foot {
+    display: none;
+  }
+}
 </style>

@@ -134,4 +134,10 @@ small {
   padding-left: 2px !important;
   padding-right: 2px !important;
 }
+@media print {
+  thead th {
+    position: static;
+    background: none;
+  }
+}
 </style>

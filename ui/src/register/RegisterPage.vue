@@ -255,4 +255,11 @@ const one = computed(() => picked.value || Number(handouts.value.at(-1)?.value ?
     grid-template-columns: minmax(0, 1fr);
   }
 }
+@media print {
+  .work,
+  .left {
+    display: block;
+    padding: 0;
+  }
+}
 </style>

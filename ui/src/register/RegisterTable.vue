@@ -276,4 +276,10 @@ small {
   font-size: 13px;
   font-weight: 400;
 }
+@media print {
+  tbody th.n {
+    position: static;
+    background: none;
+  }
+}
 </style>
