@@ -127,6 +127,11 @@ func TestMendedAfterItWentOut(t *testing.T) {
 	p.clickOn(`[data-handout="Rock-pool field log"]`, "begun")
 	p.see(".say h2", "Rock-pool field log")
 	p.gone(`[data-form="reissue"]`)
+	p.click(`[data-act="open-copies"]`) // to whoever teaches: each copy is one act away
+	p.see("h1", "Rock-pool field log")
+	p.see("main", "Dube")
+	p.page.MustNavigateBack()
+	p.see(".say h2", "Rock-pool field log")
 	page := strings.TrimPrefix(p.page.MustInfo().URL, s.url)
 	p.click(`[data-part="document"]`)
 	p.click(`[data-act="look-document"]`)

@@ -21,6 +21,8 @@ const written = computed(() =>
 )
 const pocket = computed(() => cls.value?.pockets.find((p) => p.id === h.value?.pocket)?.name)
 const columns = computed(() => cls.value?.columns.map((c) => c.field) ?? [])
+// Where links to all copies are, once there are any.
+const folder = computed(() => h.value?.list.lines.find((l) => l.purpose === 'handout' && l.thing)?.thing)
 // What was done to the names: told apart, shortened, made fit for a folder.
 const marks = computed(() => [...new Set(copies.value.flatMap((l) => [l.apart, l.altered]).filter(Boolean))])
 </script>
@@ -50,6 +52,9 @@ const marks = computed(() => [...new Set(copies.value.flatMap((l) => [l.apart, l
         @update:model-value="(v) => change({ pocket: v }, 'pocket')"
       />
       <template v-else>{{ pocket ? t('say.satchel-pocket', { pocket }) : t('say.satchel') }}</template>.
+      <RouterLink v-if="folder" class="copies" :to="`/things/${folder}`" data-act="open-copies">{{
+        t('say.copies')
+      }}</RouterLink>
     </p>
     <p v-if="h.own.length" class="quiet note" data-own>
       {{ t('own.some', { n: h.own.length }, h.own.length) }}
@@ -69,3 +74,10 @@ const marks = computed(() => [...new Set(copies.value.flatMap((l) => [l.apart, l
     </div>
   </template>
 </template>
+
+<style scoped>
+.copies {
+  font-size: 14px;
+  margin-left: 6px;
+}
+</style>

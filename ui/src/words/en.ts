@@ -1487,6 +1487,7 @@ export default {
     drop: 'Remove this document',
     put: 'in',
     point: 'with a link in',
+    copies: 'Open the copies',
     satchel: 'the satchel',
     'satchel-pocket': 'the satchel › {pocket}',
     title: 'Title:',
