@@ -147,6 +147,22 @@ func TestTogetherChanges(t *testing.T) {
 	_, err = a.Cases.Handouts.AlsoFor(ctx, "oduya", h.ClassID, h.ID, cs[1].ID, false)
 	wantInvalid(t, err, "to", "for-it-already")
 
+	// The other classes' logs say what was changed for all, and nothing of this class's students.
+	sits := cs[0].Students[0]
+	both := handout.Change{Title: ptr("Knots"), Out: map[string]string{sits.ID: "sits-out"}}
+	if _, err := a.Cases.Handouts.ChangeHandout(ctx, "oduya", h.ClassID, h.ID, both, handout.Change{}); err != nil {
+		t.Fatal(err)
+	}
+	for _, find := range []string{"Knots", sits.SortName()} {
+		log, _, err := a.Cases.Registers.LogPage(ctx, cs[1].ID, find, 0)
+		if err != nil || (len(log) > 0) != (find == "Knots") {
+			t.Errorf("the other class's log finds %q: %+v, %v", find, log, err)
+		}
+	}
+	if log, _, err := a.Cases.Registers.LogPage(ctx, h.ClassID, "whose", 0); err != nil || len(log) > 0 {
+		t.Errorf("a key of what is kept is found: %+v, %v", log, err)
+	}
+
 	for n := 3; n <= 21; n++ {
 		cl, err := a.Cases.Classes.CreateClass(ctx, "oduya", fmt.Sprint("9", n), fmt.Sprint("Tide Watch ", n), "", false)
 		if err != nil {

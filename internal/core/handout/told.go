@@ -74,6 +74,22 @@ func Told(before, after Handout, plan room.Plan, name func(row string) string) [
 	return out
 }
 
+// Shared is of what was told what all the classes of a handout may hear: nothing of one class's
+// students, and of its pockets only that another was chosen.
+func Shared(told []change.Told) []change.Told {
+	var out []change.Told
+	for _, t := range told {
+		switch t.What {
+		case "out", "choice", "own":
+		case "pocket":
+			out = append(out, change.Told{What: t.What})
+		default:
+			out = append(out, t)
+		}
+	}
+	return out
+}
+
 // wallText is a wall-clock time as the log keeps it; empty: none.
 func wallText(at time.Time) string {
 	if at.IsZero() {

@@ -13,6 +13,16 @@ import (
 	"jollysatchel/internal/core/telling"
 )
 
+// The log of another class hears nothing of this one's students and pockets.
+func TestShared(t *testing.T) {
+	due := change.Told{What: "due", From: "2026-11-20T17:00", To: "2026-11-23T17:00"}
+	got := Shared([]change.Told{due, {What: "pocket", From: "Field work", To: "Notes"}, {What: "choice"}, {What: "own"},
+		{What: "out", Whose: "Dube, Nokuthula", From: "in", To: "sits-out"}})
+	if want := []change.Told{due, {What: "pocket"}}; !slices.Equal(got, want) {
+		t.Errorf("%+v, want %+v", got, want)
+	}
+}
+
 // What was changed is told with both values, what is long without them, and nothing else is told.
 func TestTold(t *testing.T) {
 	at := time.Date(2026, 11, 20, 17, 0, 0, 0, time.UTC)

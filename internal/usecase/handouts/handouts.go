@@ -256,6 +256,9 @@ func (c *Handouts) ChangeHandout(ctx context.Context, by, class, id string, ch, 
 			}
 			h.ChangedAt, args["title"] = c.Now(), h.Title
 			told := handout.Told(now, h, cl.Plan, cl.NameOf)
+			if len(others) > 0 { // it is in their logs, too
+				told = handout.Shared(told)
+			}
 			args["things"], args["told"] = len(told), told[:min(len(told), change.MostTold)]
 			for i := range others {
 				if err := c.follow(ctx, tx, by, h, cl.Plan, all[i], others[i], ch.Send != nil); err != nil {
