@@ -9,7 +9,7 @@ import { columnValues } from '@/parts/columnValues'
 import { useFieldName } from '@/parts/fieldName'
 import PickOne from '@/parts/PickOne.vue'
 import { isNotice, type Hand } from './handout'
-import { filledIn } from './filled'
+import { useFilled } from './filled'
 import HandoutDocument from './HandoutDocument.vue'
 import HandoutDocuments from './HandoutDocuments.vue'
 import TemplatePicker from './TemplatePicker.vue'
@@ -41,17 +41,7 @@ const levelsThere = computed(() =>
   ),
 )
 
-// What the documents ask for in square brackets: of a few, since each is read for it.
-const looked = useQueries({
-  queries: computed(() =>
-    (notice.value ? [] : documents.value.filter((d) => !d.plain && d.file).slice(0, 5)).map((d) =>
-      filledIn(props.hand, d, ''),
-    ),
-  ),
-})
-const filled = computed(() => [
-  ...new Set(looked.value.flatMap((q) => (q.data?.unreadable ? [] : (q.data?.columns ?? []))).map((c) => c.label)),
-])
+const { columns: filled } = useFilled(props.hand)
 
 async function useTemplate(id: string) {
   close('template')

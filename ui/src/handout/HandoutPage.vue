@@ -6,6 +6,7 @@ import { useRoute, useRouter } from 'vue-router'
 import { api, ProblemError, type Of } from '@/api/client'
 import { useKeys } from '@/keys'
 import { tellDone } from '@/tell'
+import { useFilled } from './filled'
 import { isNotice, useHandout } from './handout'
 import HandoutSentence from './HandoutSentence.vue'
 import NoticeSide from './NoticeSide.vue'
@@ -47,8 +48,13 @@ watch(
   },
   { immediate: true },
 )
+const { known: filledKnown } = useFilled(hand)
 const known = computed(
-  () => !hand.fetching.value && all.value.length >= partners.value.length && all.value.every((m) => m.known.value),
+  () =>
+    !hand.fetching.value &&
+    filledKnown.value &&
+    all.value.length >= partners.value.length &&
+    all.value.every((m) => m.known.value),
 )
 watchEffect(() => {
   if (h.value && cls.value && (known.value || late.value)) shown.value = h.value.id

@@ -20,6 +20,7 @@ const state = ref('')
 const column = ref('')
 const value = ref('') // field and value, with a line between
 const idle = 'not-begun'
+const satchel = 'satchel'
 const states = computed(() => [
   { value: '', label: t('register.any-state') },
   { value: idle, label: t('register.idle') },
@@ -30,7 +31,10 @@ const states = computed(() => [
 ])
 const columns = computed(() => [
   { value: '', label: t('register.any-handout') },
-  ...props.reg.columns.map((c, k) => ({ value: String(k), label: c.handout ? c.title : t('register.satchel') })),
+  ...props.reg.columns.map((c) => ({
+    value: c.handout || satchel,
+    label: c.handout ? c.title : t('register.satchel'),
+  })),
 ])
 // What groups students: columns with a few values that several have.
 const values = computed(() => [
@@ -50,11 +54,12 @@ const fits = (now: Of<'CellState'>) =>
 const rows = computed(() => {
   if (!state.value && !value.value) return null
   const [field, wanted] = value.value.split('\n')
-  const listed = new Set((roster.value ?? []).filter((r) => !field || valueOf(r, field) === wanted).map((r) => r.row))
-  const of = column.value ? [props.reg.columns[Number(column.value)]] : props.reg.columns.filter((c) => c.handout)
+  const listed = field && new Set((roster.value ?? []).filter((r) => valueOf(r, field) === wanted).map((r) => r.row))
+  // A column is known by its handout: others can come before it while this is open.
+  const of = props.reg.columns.filter((c) => (column.value ? (c.handout || satchel) === column.value : c.handout))
   return new Set(
     props.reg.students
-      .filter((s, i) => listed.has(s.row) && (!state.value || of.some((c) => fits(c.states[i]))))
+      .filter((s, i) => (!listed || listed.has(s.row)) && (!state.value || of.some((c) => fits(c.states[i]))))
       .map((s) => s.row),
   )
 })

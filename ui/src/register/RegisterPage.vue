@@ -108,11 +108,14 @@ watch(missing, (n, before) => {
 })
 // On a phone one handout is shown: the one that was picked, else the newest.
 const narrow = useNarrow()
-const picked = ref(0)
+const picked = ref('')
 const handouts = computed(() =>
-  (reg.value?.columns ?? []).map((c, k) => ({ value: String(k), label: c.title })).filter((c, k) => k > 0 && c.label),
+  (reg.value?.columns ?? []).filter((c) => c.handout).map((c) => ({ value: c.handout!, label: c.title })),
 )
-const one = computed(() => picked.value || Number(handouts.value.at(-1)?.value ?? 0))
+const shownOne = computed(() => picked.value || handouts.value.at(-1)?.value)
+const one = computed(() =>
+  Math.max(0, reg.value?.columns.findIndex((c) => c.handout && c.handout === shownOne.value) ?? 0),
+)
 </script>
 
 <template>
@@ -163,10 +166,10 @@ const one = computed(() => picked.value || Number(handouts.value.at(-1)?.value ?
         <PickOne
           v-if="narrow && handouts.length"
           class="one"
-          :model-value="String(one)"
+          :model-value="shownOne ?? ''"
           :options="handouts"
           :label="t('register.one')"
-          @update:model-value="(v) => (picked = Number(v))"
+          @update:model-value="(v) => (picked = v)"
         />
       </div>
       <RegisterFilter v-if="filtering" :reg="reg" @rows="(r) => (only = r)" @close="unfilter" />
