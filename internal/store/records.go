@@ -49,7 +49,8 @@ func (s *Store) LogPage(ctx context.Context, class string, f LogFilter) ([]LogLi
 				else '{}' end as args from log where class_id = $1 and ($5 = 0 or n < $5)) l
 				left join handouts h on h.class_id = $1 and h.id::text = l.args->>'handout' left
 				join runs r on r.class_id = $1 and r.id::text = l.args->>'run') x
-		where $2 = '' or act = any($3) or account = any($4) or position(lower($2) in lower(concat_ws(' ', title, name, jsonb_path_query_array(told, '$[*].*')))) > 0
+		where $2 = '' or act = any($3) or account = any($4)
+			or position(lower($2) in lower(concat_ws(' ', title, name, jsonb_path_query_array(told, '$[*].*')))) > 0
 		order by n desc limit $6`, class, f.Text, append([]string{}, f.Acts...), append([]string{}, f.Accounts...), f.Before, f.Most, f.Deleted)
 }
 
