@@ -202,8 +202,9 @@ func (s *Store) works(ctx context.Context, where string, args ...any) (map[strin
 }
 
 // WorkDays returns, by thing, how many words there were at the end of the days
-// since first on which the copies of a class were written, and of the last before.
-func (s *Store) WorkDays(ctx context.Context, class string, first time.Time) (map[string][]progress.Tally, error) {
+// since first on which the copies of a class were written, or of a handout in it, and of the
+// last before.
+func (s *Store) WorkDays(ctx context.Context, class, handout string, first time.Time) (map[string][]progress.Tally, error) {
 	var rows []struct {
 		Thing string    `db:"thing"`
 		Day   time.Time `db:"day"`
@@ -211,9 +212,9 @@ func (s *Store) WorkDays(ctx context.Context, class string, first time.Time) (ma
 	}
 	if err := s.All(ctx, &rows, `
 		select d.thing, d.day, d.added from ledger l join work_days d on d.thing = l.thing
-		where l.class_id = $1 and l.ended_at is null
+		where l.class_id = $1 and l.ended_at is null and ($3 = '' or l.handout_id::text = $3)
 			and d.day >= coalesce((select max(day) from work_days b where b.thing = l.thing and b.day < $2::date), '-infinity')
-				order by d.day`, class, first.Format(time.DateOnly)); err != nil {
+				order by d.day`, class, first.Format(time.DateOnly), handout); err != nil {
 		return nil, err
 	}
 	out := map[string][]progress.Tally{}

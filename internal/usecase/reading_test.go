@@ -55,10 +55,12 @@ func (c *counting) ExecContext(ctx context.Context, q string, args ...any) (sql.
 // pages are those that show how a class stands.
 func pages(a *app.App, c picture.Class) map[string]func() error {
 	return map[string]func() error{
-		"register": func() error { _, err := a.Cases.Registers.Register(ctx, c.ID); return err },
-		"panel":    func() error { _, err := a.Cases.Registers.Panel(ctx, c.ID, c.Students[0].ID); return err },
-		"handouts": func() error { _, err := a.Cases.Registers.HandoutTags(ctx, c.ID); return err },
-		"home":     func() error { _, err := a.Cases.Registers.Home(ctx, "s0"); return err },
+		"register":     func() error { _, err := a.Cases.Registers.Register(ctx, c.ID); return err },
+		"panel":        func() error { _, err := a.Cases.Registers.Panel(ctx, c.ID, c.Students[0].ID); return err },
+		"handouts":     func() error { _, err := a.Cases.Registers.HandoutTags(ctx, c.ID); return err },
+		"home":         func() error { _, err := a.Cases.Registers.Home(ctx, "s0"); return err },
+		"weeks":        func() error { _, err := a.Cases.Registers.Weeks(ctx, c.ID, ""); return err },
+		"weeks of all": func() error { _, err := a.Cases.Registers.AllWeeks(ctx, "oduya"); return err },
 		"rail": func() error {
 			tabs, err := a.Cases.Registers.Rail(ctx, "oduya")
 			if err == nil && (len(tabs) == 0 || tabs[0].Troubled) {

@@ -56,7 +56,7 @@ var needs = map[string]need{
 	"Choose": schoolWork, "FindPeople": schoolWork, "CoverNames": schoolWork, "MakePractice": schoolWork,
 	"GetEverywhere": schoolWork, "PackEverywhere": schoolWork, "ListTemplates": schoolWork, "UploadTemplate": schoolWork,
 	"WriteTemplate": schoolWork, "RenameTemplate": schoolWork, "RemoveTemplate": schoolWork,
-	"GetClass": classOpen, "GetRoster": classOpen, "GetRegister": classOpen,
+	"GetClass": classOpen, "GetRoster": classOpen, "GetRegister": classOpen, "GetWeeks": classStaff, "ListWeeks": schoolWork,
 	"GetLog": classOpen, "ExportLog": classOpen, "GetLedger": classStaff, "ExportLedger": classStaff,
 	"ListPastRuns": classStaff, "GetLinks": classStaff, "ExportLinks": classStaff, "ExportRegister": classStaff,
 	"ListLeavers": classOpen,

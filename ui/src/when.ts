@@ -70,6 +70,9 @@ export const wallShort = (due: string) => `${inWall(due, { weekday: 'short', day
 /** Whether a wall-clock time of the school's has passed. */
 export const past = (due: string) => due <= `${parts(now())}T${hourNow()}`
 
+/** A day without its weekday: "16 Nov". */
+export const dayMonth = (day: string) => inWall(day, { day: 'numeric', month: 'short' })
+
 export const weekday = (day: string) => inWall(day, { weekday: 'short' })
 
 /** When something usually goes out: tomorrow morning, before school. */

@@ -63,22 +63,44 @@ type Tally struct {
 	Added int
 }
 
-// PerDay turns a copy's tallies, oldest first, into the words added on each of
-// days. A day on which words were taken out counts as none. Without tallies it is
-// nil.
-func PerDay(tallies []Tally, days []time.Time) []int {
+// Per turns a copy's tallies, oldest first, into the words added in each of some
+// periods: the days they start on, oldest first; each lasts until the next, and the
+// last goes on. A day on which words were taken out counts as none. Without tallies it is nil.
+func Per(tallies []Tally, starts []time.Time) []int {
 	if len(tallies) == 0 {
 		return nil
 	}
-	out := make([]int, len(days))
+	out := make([]int, len(starts))
 	before := 0
 	for _, t := range tallies {
-		for i, day := range days {
-			if t.Day.Equal(day) {
-				out[i] = max(0, t.Added-before)
-			}
+		if i := PeriodOf(t.Day, starts); i >= 0 {
+			out[i] += max(0, t.Added-before)
 		}
 		before = t.Added
+	}
+	return out
+}
+
+// PeriodOf says in which of some periods a day lies; -1 is before the first.
+func PeriodOf(day time.Time, starts []time.Time) int {
+	i := len(starts) - 1
+	for i >= 0 && day.Before(starts[i]) {
+		i--
+	}
+	return i
+}
+
+// Weeks returns the Mondays with which the weeks begin (ISO 8601) from a day's to
+// another's, no more than most of them, the latest. Days are midnights, UTC.
+func Weeks(since, today time.Time, most int) []time.Time {
+	monday := func(day time.Time) time.Time { return day.AddDate(0, 0, -(int(day.Weekday())+6)%7) }
+	first, last := monday(since), monday(today)
+	if earliest := last.AddDate(0, 0, -7*(most-1)); first.Before(earliest) {
+		first = earliest
+	}
+	out := []time.Time{last}
+	for first.Before(out[0]) {
+		out = append([]time.Time{out[0].AddDate(0, 0, -7)}, out...)
 	}
 	return out
 }

@@ -62,7 +62,7 @@ func TestStateOf(t *testing.T) {
 	}
 }
 
-func TestPerDay(t *testing.T) {
+func TestPer(t *testing.T) {
 	day := func(d int) time.Time { return time.Date(2026, 11, d, 0, 0, 0, 0, time.UTC) }
 	days := []time.Time{day(19), day(20), day(21), day(22)}
 	for _, c := range []struct {
@@ -75,8 +75,33 @@ func TestPerDay(t *testing.T) {
 		// words taken out are no words written
 		{[]Tally{{Day: day(19), Added: 40}, {Day: day(20), Added: 10}, {Day: day(21), Added: 15}}, []int{40, 0, 5, 0}},
 	} {
-		if got := PerDay(c.counts, days); !reflect.DeepEqual(got, c.want) {
+		if got := Per(c.counts, days); !reflect.DeepEqual(got, c.want) {
 			t.Errorf("%v: %v, want %v", c.counts, got, c.want)
+		}
+	}
+}
+
+// Weeks begin on Mondays (ISO 8601, 3.1.1.22; from memory), checked against the standard library's
+// own reckoning of them.
+func TestWeeks(t *testing.T) {
+	start := time.Date(2019, 12, 20, 0, 0, 0, 0, time.UTC)
+	for n := range 3000 {
+		today := start.AddDate(0, 0, n)
+		since := today.AddDate(0, 0, -n%100)
+		got := Weeks(since, today, 8)
+		year, week := today.ISOWeek()
+		if y, w := got[len(got)-1].ISOWeek(); y != year || w != week || len(got) > 8 {
+			t.Fatalf("%v to %v: %v", since, today, got)
+		}
+		if y, w := since.ISOWeek(); len(got) < 8 {
+			if fy, fw := got[0].ISOWeek(); fy != y || fw != w {
+				t.Fatalf("%v to %v begin with %v", since, today, got[0])
+			}
+		}
+		for i, day := range got {
+			if day.Weekday() != time.Monday || PeriodOf(day, got) != i || PeriodOf(day.AddDate(0, 0, -1), got) != i-1 {
+				t.Fatalf("%v to %v: week %d is %v", since, today, i, day)
+			}
 		}
 	}
 }

@@ -68,7 +68,7 @@ func (r *Facts) Panel(reg Register, row string, parents map[string]string, calle
 		for _, cell := range cells {
 			t := PanelThing{Handout: col.Handout, Column: column, Cell: cell}
 			if e := cell.Entry; e != nil {
-				t.OpenedAt, t.Days = r.Opened[ledger.Opening{Thing: e.Thing, Account: out.Student.Wants()}], progress.PerDay(r.Words[e.Thing], r.Days)
+				t.OpenedAt, t.Days = r.Opened[ledger.Opening{Thing: e.Thing, Account: out.Student.Wants()}], progress.Per(r.Words[e.Thing], r.Days)
 				if above, known := r.above(e, parents); known && r.State(e).Place == ledger.Lies {
 					t.Where, t.Reach = r.where(above), r.reached(e, above, called, out.Student, now)
 				} else if r.State(e).Place == ledger.Lies {

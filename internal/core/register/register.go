@@ -196,7 +196,7 @@ func (r *Facts) week(out *Register) {
 				if e.Key.Whom.Row == "" {
 					continue // what several wrote is nobody's alone
 				}
-				for d, n := range progress.PerDay(r.Words[e.Thing], r.Days) {
+				for d, n := range progress.Per(r.Words[e.Thing], r.Days) {
 					week[d] += n
 				}
 			}

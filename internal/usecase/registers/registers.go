@@ -3,6 +3,8 @@
 package registers
 
 import (
+	lru "github.com/hashicorp/golang-lru/v2"
+
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/usecase/seam"
 )
@@ -10,8 +12,22 @@ import (
 // Registers are the pages that tell how a class stands. None asks the cupboard.
 type Registers struct {
 	*seam.House
-	cup cupboard.Reader
+	cup   cupboard.Reader
+	weeks *lru.Cache[weeksKey, keptWeeks]
 }
 
-// NewRegisters returns those of a cupboard.
-func New(h *seam.House, cup cupboard.Reader) *Registers { return &Registers{h, cup} }
+// How classes came on is kept of the last so many.
+const mostKeptWeeks = 1024
+
+type weeksKey struct{ class, handout string }
+
+type keptWeeks struct {
+	tag seam.Tag
+	ClassWeeks
+}
+
+// New returns those of a cupboard.
+func New(h *seam.House, cup cupboard.Reader) *Registers {
+	weeks, _ := lru.New[weeksKey, keptWeeks](mostKeptWeeks) // a size above zero is no error
+	return &Registers{h, cup, weeks}
+}

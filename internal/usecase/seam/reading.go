@@ -183,7 +183,7 @@ func (c *House) workIn(ctx context.Context, class, day string) (*register.Work, 
 	if w.Opened, err = c.Store.Openings(ctx, class); err != nil {
 		return nil, err
 	}
-	w.Words, err = c.Store.WorkDays(ctx, class, w.Days[0])
+	w.Words, err = c.Store.WorkDays(ctx, class, "", w.Days[0])
 	return w, err
 }
 

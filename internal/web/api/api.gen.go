@@ -2100,6 +2100,15 @@ type ClassTag struct {
 	Troubled bool `json:"troubled"`
 }
 
+// ClassWeeks how a class came on, week by week
+type ClassWeeks struct {
+	Class    string `json:"class"`
+	Students int    `json:"students"`
+
+	// Weeks eight at most; none before anything was packed
+	Weeks []Week `json:"weeks"`
+}
+
 // Code lets somebody in once; it is told here and nowhere else
 type Code struct {
 	Account string    `json:"account"`
@@ -4626,6 +4635,24 @@ type Weather struct {
 	Unknown []string `json:"unknown"`
 }
 
+// Week defines model for Week.
+type Week struct {
+	// Begun students who had begun something by its end
+	Begun int `json:"begun"`
+
+	// First its Monday
+	First openapi_types.Date `json:"first"`
+
+	// Opened students who had opened something by its end
+	Opened int `json:"opened"`
+
+	// Words words added in it
+	Words int `json:"words"`
+
+	// Wrote students who wrote in it
+	Wrote int `json:"wrote"`
+}
+
 // Whose whose a thing is: one student's, a team's or the class's
 type Whose string
 
@@ -4977,6 +5004,12 @@ type TakeBackParams struct {
 type TopUpParams struct {
 	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// GetWeeksParams defines parameters for GetWeeks.
+type GetWeeksParams struct {
+	// Handout with this handout; left out: with all
+	Handout *string `form:"handout,omitempty" json:"handout,omitempty"`
 }
 
 // FrontDoorParams defines parameters for FrontDoor.
@@ -5716,6 +5749,9 @@ type ServerInterface interface {
 	// GetUsage how much room is used, and by whom
 	// (GET /classes/{classId}/usage)
 	GetUsage(c *gin.Context, classId ClassId)
+	// GetWeeks how a class came on over the last weeks
+	// (GET /classes/{classId}/weeks)
+	GetWeeks(c *gin.Context, classId ClassId, params GetWeeksParams)
 	// CoverNames what stands for names and addresses while they are covered
 	// (GET /cover)
 	CoverNames(c *gin.Context)
@@ -5914,6 +5950,9 @@ type ServerInterface interface {
 	// ListVersions every kept state
 	// (GET /things/{thingId}/versions)
 	ListVersions(c *gin.Context, thingId ThingId)
+	// ListWeeks how your classes came on over the last weeks
+	// (GET /weeks)
+	ListWeeks(c *gin.Context)
 }
 
 // ServerInterfaceWrapper converts contexts to parameters.
@@ -10139,6 +10178,42 @@ func (siw *ServerInterfaceWrapper) GetUsage(c *gin.Context) {
 	siw.Handler.GetUsage(c, classId)
 }
 
+// GetWeeks operation middleware
+func (siw *ServerInterfaceWrapper) GetWeeks(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetWeeksParams
+
+	// ------------- Optional query parameter "handout" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "handout", c.Request.URL.Query(), &params.Handout, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter handout: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetWeeks(c, classId, params)
+}
+
 // CoverNames operation middleware
 func (siw *ServerInterfaceWrapper) CoverNames(c *gin.Context) {
 
@@ -11769,6 +11844,19 @@ func (siw *ServerInterfaceWrapper) ListVersions(c *gin.Context) {
 	siw.Handler.ListVersions(c, thingId)
 }
 
+// ListWeeks operation middleware
+func (siw *ServerInterfaceWrapper) ListWeeks(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListWeeks(c)
+}
+
 // GinServerOptions provides options for the Gin server.
 type GinServerOptions struct {
 	BaseURL      string
@@ -11941,6 +12029,8 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/classes/:classId/top-up", wrapper.ListMissing)
 	router.POST(options.BaseURL+"/classes/:classId/top-up", wrapper.TopUp)
 	router.GET(options.BaseURL+"/classes/:classId/register", wrapper.GetRegister)
+	router.GET(options.BaseURL+"/weeks", wrapper.ListWeeks)
+	router.GET(options.BaseURL+"/classes/:classId/weeks", wrapper.GetWeeks)
 	router.GET(options.BaseURL+"/classes/:classId/students/:rowId", wrapper.GetPanel)
 	router.GET(options.BaseURL+"/classes/:classId/runs", wrapper.ListRuns)
 	router.GET(options.BaseURL+"/classes/:classId/runs/:runId", wrapper.GetRun)
@@ -18328,6 +18418,63 @@ func (response GetUsage5XXJSONResponse) VisitGetUsageResponse(w http.ResponseWri
 	return err
 }
 
+type GetWeeksRequestObject struct {
+	ClassId ClassId `json:"classId"`
+	Params  GetWeeksParams
+}
+
+type GetWeeksResponseObject interface {
+	VisitGetWeeksResponse(w http.ResponseWriter) error
+}
+
+type GetWeeks200JSONResponse ClassWeeks
+
+func (response GetWeeks200JSONResponse) VisitGetWeeksResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetWeeks4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetWeeks4XXJSONResponse) VisitGetWeeksResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetWeeks5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetWeeks5XXJSONResponse) VisitGetWeeksResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type CoverNamesRequestObject struct {
 }
 
@@ -22013,6 +22160,61 @@ func (response ListVersions5XXJSONResponse) VisitListVersionsResponse(w http.Res
 	return err
 }
 
+type ListWeeksRequestObject struct {
+}
+
+type ListWeeksResponseObject interface {
+	VisitListWeeksResponse(w http.ResponseWriter) error
+}
+
+type ListWeeks200JSONResponse []ClassWeeks
+
+func (response ListWeeks200JSONResponse) VisitListWeeksResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListWeeks4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListWeeks4XXJSONResponse) VisitListWeeksResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListWeeks5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListWeeks5XXJSONResponse) VisitListWeeksResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 // StrictServerInterface represents all server handlers.
 type StrictServerInterface interface {
 	// ListBin your things in the bin, newest first
@@ -22354,6 +22556,9 @@ type StrictServerInterface interface {
 	// GetUsage how much room is used, and by whom
 	// (GET /classes/{classId}/usage)
 	GetUsage(ctx context.Context, request GetUsageRequestObject) (GetUsageResponseObject, error)
+	// GetWeeks how a class came on over the last weeks
+	// (GET /classes/{classId}/weeks)
+	GetWeeks(ctx context.Context, request GetWeeksRequestObject) (GetWeeksResponseObject, error)
 	// CoverNames what stands for names and addresses while they are covered
 	// (GET /cover)
 	CoverNames(ctx context.Context, request CoverNamesRequestObject) (CoverNamesResponseObject, error)
@@ -22552,6 +22757,9 @@ type StrictServerInterface interface {
 	// ListVersions every kept state
 	// (GET /things/{thingId}/versions)
 	ListVersions(ctx context.Context, request ListVersionsRequestObject) (ListVersionsResponseObject, error)
+	// ListWeeks how your classes came on over the last weeks
+	// (GET /weeks)
+	ListWeeks(ctx context.Context, request ListWeeksRequestObject) (ListWeeksResponseObject, error)
 }
 
 type StrictHandlerFunc func(ctx *gin.Context, request any) (any, error)
@@ -26649,6 +26857,33 @@ func (sh *strictHandler) GetUsage(ctx *gin.Context, classId ClassId) {
 	}
 }
 
+// GetWeeks operation middleware
+func (sh *strictHandler) GetWeeks(ctx *gin.Context, classId ClassId, params GetWeeksParams) {
+	var request GetWeeksRequestObject
+
+	request.ClassId = classId
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetWeeks(ctx, request.(GetWeeksRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetWeeks")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetWeeksResponseObject); ok {
+		if err := validResponse.VisitGetWeeksResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // CoverNames operation middleware
 func (sh *strictHandler) CoverNames(ctx *gin.Context) {
 	var request CoverNamesRequestObject
@@ -28772,6 +29007,30 @@ func (sh *strictHandler) ListVersions(ctx *gin.Context, thingId ThingId) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ListVersionsResponseObject); ok {
 		if err := validResponse.VisitListVersionsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListWeeks operation middleware
+func (sh *strictHandler) ListWeeks(ctx *gin.Context) {
+	var request ListWeeksRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListWeeks(ctx, request.(ListWeeksRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListWeeks")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListWeeksResponseObject); ok {
+		if err := validResponse.VisitListWeeksResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -12,6 +12,7 @@ export const keys = {
   // of a class
   class: key<[classId: string]>('class'),
   register: key<[classId: string]>('register'),
+  weeks: key<[classId: string, handout: string]>('weeks'),
   panel: key<[classId: string, row: string]>('panel'),
   missing: key<[classId: string]>('missing'),
   roster: key<[classId: string]>('roster'),
@@ -38,6 +39,7 @@ export const keys = {
 
   // of an account
   classes: key<[]>('classes'),
+  allWeeks: key<[]>('all-weeks'),
   everywhere: key<[]>('everywhere'),
   home: key<[what: 'mates', handoutId: string]>('home'),
   templates: key<[]>('templates'),

@@ -11,6 +11,19 @@ export const useClasses = (often = false) =>
     refetchInterval: often ? 60_000 : undefined,
   })
 
+/** How a class came on over the last weeks with a handout, or with all for an empty one. */
+export const useWeeks = (classId: Ref<string>, handout: MaybeRefOrGetter<string>, enabled: MaybeRefOrGetter<boolean>) =>
+  useQuery({
+    queryKey: computed(() => keys.weeks(classId.value, toValue(handout))),
+    queryFn: () =>
+      data(
+        api.GET('/classes/{classId}/weeks', {
+          params: { path: { classId: classId.value }, query: { handout: toValue(handout) || undefined } },
+        }),
+      ),
+    enabled,
+  })
+
 /** The class list. */
 export const useRoster = (classId: Ref<string>, enabled?: Ref<boolean>) =>
   useQuery({
@@ -22,7 +35,17 @@ export const useRoster = (classId: Ref<string>, enabled?: Ref<boolean>) =>
 /** What is asked for of one class. */
 const ofClass: ((classId: string) => Part[])[] = [
   ...[keys.register, keys.class, keys.room, keys.tree, keys.leftovers, keys.handouts, keys.handout, keys.roster],
-  ...[keys.rosterHistory, keys.panel, keys.run, keys.missing, keys.leavers, keys.links, keys.log, keys.ledger],
+  ...[
+    keys.rosterHistory,
+    keys.panel,
+    keys.weeks,
+    keys.run,
+    keys.missing,
+    keys.leavers,
+    keys.links,
+    keys.log,
+    keys.ledger,
+  ],
   keys.pastRuns,
 ]
 
@@ -43,7 +66,9 @@ export async function freshen(queries: QueryClient, queryKey: Part[], answers: '
 
 /** Has everything of a class asked for again, and the rail with it. */
 export const freshenClass = (queries: QueryClient, classId: string, answers?: 'drop' | 'through') =>
-  Promise.all([...ofClass.map((of) => of(classId)), keys.classes()].map((key) => freshen(queries, key, answers)))
+  Promise.all(
+    [...ofClass.map((of) => of(classId)), keys.classes(), keys.allWeeks()].map((key) => freshen(queries, key, answers)),
+  )
 
 /**
  * Makes a change and keeps what it answers. What was asked for before it, and comes after it, may be

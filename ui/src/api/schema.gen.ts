@@ -2495,6 +2495,42 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/weeks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** how your classes came on over the last weeks */
+        get: operations["listWeeks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/weeks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        /** how a class came on over the last weeks */
+        get: operations["getWeeks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/classes/{classId}/students/{rowId}": {
         parameters: {
             query?: never;
@@ -3602,6 +3638,28 @@ export interface components {
              * @description when the cupboard was last looked at; only where that is longer ago than a minute
              */
             seenAt?: string;
+        };
+        /** @description how a class came on, week by week */
+        ClassWeeks: {
+            class: string;
+            students: number;
+            /** @description eight at most; none before anything was packed */
+            weeks: components["schemas"]["Week"][];
+        };
+        Week: {
+            /**
+             * Format: date
+             * @description its Monday
+             */
+            first: string;
+            /** @description students who had opened something by its end */
+            opened: number;
+            /** @description students who had begun something by its end */
+            begun: number;
+            /** @description students who wrote in it */
+            wrote: number;
+            /** @description words added in it */
+            words: number;
         };
         /** @description something that needs attention, with how many students or lines it concerns */
         Note: {
@@ -9339,6 +9397,55 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    listWeeks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description your classes; one that can't be read just now is left out */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClassWeeks"][];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getWeeks: {
+        parameters: {
+            query?: {
+                /** @description with this handout; left out: with all */
+                handout?: string;
+            };
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the class and its weeks, oldest first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClassWeeks"];
+                };
             };
             "4XX": components["responses"]["Problem"];
             "5XX": components["responses"]["Problem"];

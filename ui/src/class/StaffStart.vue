@@ -12,6 +12,7 @@ import { useReasons } from '@/reasons'
 import { tellProblem } from '@/tell'
 import { today } from '@/when'
 import { hanging } from './hang'
+import WeekChart from '@/parts/WeekChart.vue'
 import { remedyOf } from '@/packing/mending'
 
 /** Today: what needs attention, over all classes. */
@@ -23,6 +24,9 @@ const queries = useQueryClient()
 // What a teacher has as a member of a group of staff.
 const { data: home } = useQuery({ queryKey: keys.home(), queryFn: () => data(api.GET('/home')) })
 const groups = computed(() => (home.value?.classes ?? []).filter((c) => c.satchel || c.copies.length))
+// How each class came on, in small.
+const { data: weeks } = useQuery({ queryKey: keys.allWeeks(), queryFn: () => data(api.GET('/weeks')) })
+const came = (id: string) => weeks.value?.find((w) => w.class === id && w.weeks.length)
 const date = today()
 const busy = computed(() => (classes.value ?? []).filter((c) => c.attention || c.troubled))
 const fresh = computed(() => (classes.value ?? []).filter((c) => !c.ready && !c.troubled))
@@ -66,6 +70,10 @@ const showAgain = () => change(() => api.DELETE('/me/put-off'))
             {{ t('class.count', { n: c.students }, c.students)
             }}<template v-if="c.period"> · {{ t('class.period-n', { period: c.period }) }}</template>
           </p>
+          <p v-if="came(c.id)" class="quiet came">
+            <WeekChart small wrote :weeks="came(c.id)!.weeks" :students="came(c.id)!.students" />
+            {{ t('today.wrote', { n: came(c.id)!.weeks.at(-1)!.wrote }, came(c.id)!.weeks.at(-1)!.wrote) }}
+          </p>
         </div>
         <ul>
           <li v-if="c.troubled"><i aria-hidden="true" />{{ t('today.troubled') }}</li>
@@ -106,6 +114,10 @@ const showAgain = () => change(() => api.DELETE('/me/put-off'))
         <div>
           <RouterLink :to="`/classes/${c.id}`" class="class display">{{ c.name }}</RouterLink>
           <p class="quiet">{{ t('class.count', { n: c.students }, c.students) }}</p>
+          <p v-if="came(c.id)" class="quiet came">
+            <WeekChart small wrote :weeks="came(c.id)!.weeks" :students="came(c.id)!.students" />
+            {{ t('today.wrote', { n: came(c.id)!.weeks.at(-1)!.wrote }, came(c.id)!.weeks.at(-1)!.wrote) }}
+          </p>
         </div>
         <p class="quiet">{{ t('today.all-well') }}</p>
         <RouterLink :to="`/classes/${c.id}`"
@@ -175,6 +187,13 @@ article {
 }
 article p {
   font-size: 14px;
+}
+.came {
+  display: flex;
+  gap: 8px;
+  align-items: flex-end;
+  margin: 5px 0 0;
+  line-height: 1.2;
 }
 ul {
   list-style: none;

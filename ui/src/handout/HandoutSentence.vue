@@ -6,8 +6,9 @@ import { useI18n } from 'vue-i18n'
 import { useRouter } from 'vue-router'
 import { api } from '@/api/client'
 import { keys } from '@/api/keys'
-import { settled } from '@/api/queries'
+import { settled, useWeeks } from '@/api/queries'
 import { useClass } from '@/class/theClass'
+import WeekChart from '@/parts/WeekChart.vue'
 import ReissuePart from '@/packing/ReissuePart.vue'
 import WithdrawPart from '@/packing/WithdrawPart.vue'
 import { tellProblem } from '@/tell'
@@ -34,6 +35,11 @@ const router = useRouter()
 const queries = useQueryClient()
 const notice = computed(() => isNotice(h.value))
 const shared = computed(() => isShared(h.value))
+const { data: weeks } = useWeeks(
+  classId,
+  () => h.value!.id,
+  () => !!h.value?.packedAt && !notice.value && !h.value.withdrawnAt,
+)
 const { unfolded, usual, folds } = useUsual(h)
 
 function throwAway() {
@@ -74,6 +80,7 @@ function throwAway() {
         }}<template v-if="saved"> · {{ t('handout.saved', { when: ago(saved, t) }) }}</template></span
       >
     </div>
+    <WeekChart v-if="weeks?.weeks.length" class="weeks" :weeks="weeks.weeks" :students="weeks.students" />
     <SayPart :head="t('say.what')">
       <GivenPart :hand="hand"><TitlePart :hand="hand" /></GivenPart>
       <WordsPart v-if="notice" :hand="hand" :folds="folds" />
@@ -205,6 +212,9 @@ function throwAway() {
 }
 .say :deep(.pop .example strong) {
   color: var(--ink);
+}
+.weeks {
+  margin: -8px 0 18px;
 }
 .usual {
   border-top: 1px solid var(--thread);

@@ -1,11 +1,16 @@
 import { onBeforeUnmount, onMounted, ref } from 'vue'
 
 /** Whether the window is a phone's. */
-export function useNarrow() {
-  const query = window.matchMedia('(max-width: 700px)')
-  const narrow = ref(query.matches)
-  const see = () => (narrow.value = query.matches)
+export const useNarrow = () => useMedia('(max-width: 700px)')
+
+/** Whether the window has room for more beside a table. */
+export const useWide = () => useMedia('(min-width: 1600px)')
+
+function useMedia(which: string) {
+  const query = window.matchMedia(which)
+  const is = ref(query.matches)
+  const see = () => (is.value = query.matches)
   onMounted(() => query.addEventListener('change', see))
   onBeforeUnmount(() => query.removeEventListener('change', see))
-  return narrow
+  return is
 }

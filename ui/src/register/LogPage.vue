@@ -7,6 +7,7 @@ import { useRoute } from 'vue-router'
 import { api, data, type Of } from '@/api/client'
 import { keys } from '@/api/keys'
 import { useRested } from '@/parts/rested'
+import FillBar from '@/parts/FillBar.vue'
 import { weight } from '@/things/weight'
 import { ago, exact } from '@/when'
 import PastRuns from '@/packing/PastRuns.vue'
@@ -115,7 +116,8 @@ const file = (format: string) =>
             <td class="who">
               <bdi>{{ u.student }}</bdi>
             </td>
-            <td>{{ weight(u.bytes) }}</td>
+            <td class="size">{{ weight(u.bytes) }}</td>
+            <td><FillBar :part="u.bytes / Math.max(1, ...used.each.map((x) => x.bytes))" /></td>
           </tr>
         </tbody>
       </table>
@@ -204,6 +206,10 @@ td:nth-child(4) {
 .who {
   width: 190px;
   font-weight: 600;
+}
+.size {
+  width: 80px;
+  text-align: right;
 }
 .ended td {
   color: var(--ink-3);

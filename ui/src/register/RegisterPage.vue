@@ -7,11 +7,12 @@ import { useRoute, useRouter } from 'vue-router'
 import { api, data } from '@/api/client'
 import { keys } from '@/api/keys'
 import { plainKey, showKeys, useKeys } from '@/keys'
-import { useNarrow } from '@/parts/narrow'
+import { useNarrow, useWide } from '@/parts/narrow'
 import PickOne from '@/parts/PickOne.vue'
 import { tellDone, tellProblem } from '@/tell'
 import SidePanel from '@/parts/SidePanel.vue'
 import ChosenActs from './ChosenActs.vue'
+import ClassSide from './ClassSide.vue'
 import RegisterFilter from './RegisterFilter.vue'
 import RegisterKey from './RegisterKey.vue'
 import RegisterNote from './RegisterNote.vue'
@@ -108,6 +109,17 @@ watch(missing, (n, before) => {
 })
 // On a phone one handout is shown: the one that was picked, else the newest.
 const narrow = useNarrow()
+const roomy = useWide()
+const beside = computed(
+  () =>
+    roomy.value &&
+    mayLook.value &&
+    !!reg.value?.students.length &&
+    !!cls.value?.packed &&
+    !at.value &&
+    !toppingUp.value &&
+    !chosen.value,
+)
 const picked = ref('')
 const handouts = computed(() =>
   (reg.value?.columns ?? []).filter((c) => c.handout).map((c) => ({ value: c.handout!, label: c.title })),
@@ -119,7 +131,7 @@ const one = computed(() =>
 </script>
 
 <template>
-  <div class="work" :class="{ wide: !at && !toppingUp && !chosen }">
+  <div class="work" :class="{ wide: !at && !toppingUp && !chosen, beside }">
     <HeadActs>
       <Button
         v-if="mayPack && reg?.students.length"
@@ -185,6 +197,7 @@ const one = computed(() =>
       />
       <RegisterKey />
     </section>
+    <ClassSide v-if="beside" :reg="reg!" @look="(row) => (at = { row, column: 0 })" />
     <StudentPanel
       v-if="at"
       :class-id="classId"
@@ -209,6 +222,9 @@ const one = computed(() =>
 }
 .work.wide {
   grid-template-columns: minmax(0, 1fr);
+}
+.work.beside {
+  grid-template-columns: minmax(0, 1fr) 560px;
 }
 .left {
   padding: 10px 0 0 24px;

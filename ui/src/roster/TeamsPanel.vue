@@ -217,17 +217,34 @@ ul {
   list-style: none;
   margin: 0;
   padding: 0;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 5px 6px;
 }
+/* A tag for everybody: pointed at its hole, to be taken and hung elsewhere. */
 li {
   display: flex;
-  gap: 6px;
-  align-items: baseline;
+  gap: 5px;
+  align-items: center;
   cursor: grab;
-  font-size: 14px;
-  line-height: 1.6;
+  font-size: 13.5px;
+  line-height: 1.2;
+  padding: 3px 4px 3px 8px;
+  background: var(--moss-soft);
+  border: 1px solid var(--moss);
+  border-radius: 11px 4px 4px 11px;
+}
+li::before {
+  content: '';
+  width: 6px;
+  height: 6px;
+  flex: none;
+  border: 1px solid var(--moss);
+  border-radius: 50%;
+  background: var(--sheet);
 }
 li select {
-  margin-left: auto;
+  min-height: 24px;
   font: inherit;
   font-size: 12.5px;
   border: 0;

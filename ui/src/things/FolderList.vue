@@ -6,6 +6,7 @@ import type { Of } from '@/api/client'
 import { me } from '@/me'
 import { ago, exact } from '@/when'
 import AddFiles from './AddFiles.vue'
+import FillBar from '@/parts/FillBar.vue'
 import ArrangeBar from './ArrangeBar.vue'
 import { weight } from './weight'
 
@@ -67,6 +68,7 @@ const kind = (x: Of<'ThingTag'>) =>
   >
     <AddFiles v-if="may" ref="adder" :folder="thing.id" @added="$emit('changed')" />
     <p v-if="thing.filled" class="quiet filled" :class="{ near: thing.filled.used > 0.9 * thing.filled.most }">
+      <FillBar :part="thing.filled.used / thing.filled.most" :near="thing.filled.used > 0.9 * thing.filled.most" />
       {{ t('thing.filled', { used: weight(thing.filled.used), most: weight(thing.filled.most) }) }}
     </p>
     <ArrangeBar v-if="picked.length" :chosen="picked" :folder="thing" @done="arranged" @clear="chosen = []" />

@@ -183,6 +183,7 @@ export default {
     'go-list': 'Import the class list',
     'go-room': 'Open the room',
     'all-well': 'Everything is packed and shared.',
+    wrote: 'no one wrote this week | one wrote this week | {n} wrote this week',
     register: 'Open the Register',
     troubled: 'can’t be read now; the other classes can',
     yours: 'Your own, in staff groups',
@@ -275,6 +276,20 @@ export default {
     'week-words': 'no words this week | one word this week | {n} words this week',
     empty: 'This class has no students yet',
     'empty-text': 'Paste the class list, check it and accept it. Then you can pack satchels and copies.',
+  },
+  weeks: {
+    title: 'Week by week',
+    told: 'Week of {day}: {opened} of {all} opened it, {begun} began, no words. | Week of {day}: {opened} of {all} opened it, {begun} began, one word. | Week of {day}: {opened} of {all} opened it, {begun} began, {n} words.',
+    'told-wrote':
+      'Week of {day}: {wrote} of {all} wrote, no words. | Week of {day}: {wrote} of {all} wrote, one word. | Week of {day}: {wrote} of {all} wrote, {n} words.',
+    handouts: 'How far each one is',
+    'begun-of': '{n} of {all} begun',
+    due: 'due {due}',
+    latest: 'Latest changes',
+    'key-begun': 'begun',
+    'key-opened': 'opened',
+    'key-wrote': 'wrote',
+    'key-words': 'below: the week’s words',
   },
   keys: {
     all: 'Keyboard shortcuts',

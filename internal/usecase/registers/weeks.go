@@ -1,0 +1,82 @@
+package registers
+
+import (
+	"context"
+	"slices"
+
+	"golang.org/x/sync/errgroup"
+
+	handouts "jollysatchel/internal/core/handout"
+	"jollysatchel/internal/core/register"
+	"jollysatchel/internal/usecase/seam"
+)
+
+// ClassWeeks are how a class came on.
+type ClassWeeks struct {
+	Class    string // its id
+	Students int
+	Weeks    []register.Week
+}
+
+// Weeks returns how a class came on over the last weeks with a handout, or with all of them for an empty one.
+func (c *Registers) Weeks(ctx context.Context, class, handout string) (ClassWeeks, error) {
+	tag, err := c.Tag(ctx, class)
+	if err != nil {
+		return ClassWeeks{}, err
+	}
+	key := weeksKey{class, handout}
+	if w, ok := c.weeks.Get(key); ok && w.tag == tag {
+		return w.ClassWeeks, nil
+	}
+	r, err := c.ReadAt(ctx, class, tag)
+	if err != nil {
+		return ClassWeeks{}, err
+	}
+	if handout != "" && !slices.ContainsFunc(r.Handouts, func(h handouts.Handout) bool { return h.ID == handout }) {
+		return ClassWeeks{}, seam.ErrNotFound
+	}
+	out := ClassWeeks{Class: class, Students: len(r.Students)}
+	zone := c.School().Zone
+	if starts := r.WeeksOf(handout, zone); len(starts) > 0 {
+		words, err := c.Store.WorkDays(ctx, class, handout, starts[0])
+		if err != nil {
+			return ClassWeeks{}, err
+		}
+		out.Weeks = r.Weeks(r.Table(), handout, starts, words, zone)
+	}
+	c.weeks.Add(key, keptWeeks{tag, out})
+	return out, nil
+}
+
+// AllWeeks returns Weeks of every class on whose staff an account is. One that can't be read just now is
+// left out.
+func (c *Registers) AllWeeks(ctx context.Context, account string) ([]ClassWeeks, error) {
+	cs, err := c.Store.Classes(ctx, account)
+	if err != nil {
+		return nil, err
+	}
+	found := make([]ClassWeeks, len(cs))
+	var all errgroup.Group
+	all.SetLimit(atOnce)
+	for i, cl := range cs {
+		all.Go(func() error {
+			w, err := c.Weeks(ctx, cl.ID, "")
+			if err != nil && ctx.Err() != nil {
+				return ctx.Err()
+			}
+			if err != nil {
+				c.Log.Warn("how a class came on can't be read", "class", cl.ID, "error", err)
+			}
+			found[i] = w
+			return nil
+		})
+	}
+	err = all.Wait()
+	out := []ClassWeeks{}
+	for _, w := range found {
+		if w.Class != "" {
+			out = append(out, w)
+		}
+	}
+	return out, err
+}

@@ -1,0 +1,38 @@
+package web
+
+import (
+	"context"
+
+	"github.com/oapi-codegen/runtime/types"
+
+	"jollysatchel/internal/usecase/registers"
+	"jollysatchel/internal/web/api"
+)
+
+// ListWeeks implements the route of that name.
+func (s *registerRoutes) ListWeeks(ctx context.Context, _ api.ListWeeksRequestObject) (api.ListWeeksResponseObject, error) {
+	all, err := s.registers.AllWeeks(ctx, account(ctx))
+	if err != nil {
+		return nil, err
+	}
+	out := api.ListWeeks200JSONResponse{}
+	for _, w := range all {
+		out = append(out, weeksView(w))
+	}
+	return out, nil
+}
+
+// GetWeeks implements the route of that name.
+func (s *registerRoutes) GetWeeks(ctx context.Context, r api.GetWeeksRequestObject) (api.GetWeeksResponseObject, error) {
+	w, err := s.registers.Weeks(ctx, r.ClassId, deref(r.Params.Handout))
+	return api.GetWeeks200JSONResponse(weeksView(w)), err
+}
+
+func weeksView(w registers.ClassWeeks) api.ClassWeeks {
+	out := api.ClassWeeks{Class: w.Class, Students: w.Students, Weeks: []api.Week{}}
+	for _, k := range w.Weeks {
+		out.Weeks = append(out.Weeks, api.Week{First: types.Date{Time: k.First}, Opened: k.Opened, Begun: k.Begun,
+			Wrote: k.Wrote, Words: k.Words})
+	}
+	return out
+}
