@@ -21,7 +21,7 @@ import (
 
 // BenchmarkRegister reads the Register of a class of 200 students and 40 handouts,
 // everything packed: cold, by 20 readers while nothing changes, and by 20 after a
-// change; then the rail of a teacher with 8 such classes the same way.
+// change; then the rail of a teacher with 8 such classes the same way, and how they came on.
 func BenchmarkRegister(b *testing.B) {
 	a := apptest.Open(b)
 	apptest.People(b, a, 200)
@@ -32,10 +32,18 @@ func BenchmarkRegister(b *testing.B) {
 		apptest.Full(b, a, c, 40)
 		classes = append(classes, c)
 	}
+	// Everybody wrote in everything, on four of the last forty days.
+	if err := a.Store.Exec(context.Background(), `insert into work_days (thing, day, added)
+		select thing, current_date - 10 * d - abs(hashtext(thing)) % 10, 5 * (40 - d) from ledger, generate_series(0, 3) d
+		where class_id = $1 and purpose = 'copy'`, classes[0].ID); err != nil {
+		b.Fatal(err)
+	}
 	b.Log("made")
 	for b.Loop() {
 		measure(b, a, "register", "/api/classes/"+classes[0].ID+"/register", classes[0])
 		measure(b, a, "today", "/api/classes", classes[0])
+		measure(b, a, "weeks", "/api/classes/"+classes[0].ID+"/weeks", classes[0])
+		measure(b, a, "all-weeks", "/api/weeks", classes[0])
 	}
 }
 

@@ -4,6 +4,7 @@ package registers
 
 import (
 	lru "github.com/hashicorp/golang-lru/v2"
+	"golang.org/x/sync/singleflight"
 
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/usecase/seam"
@@ -12,8 +13,9 @@ import (
 // Registers are the pages that tell how a class stands. None asks the cupboard.
 type Registers struct {
 	*seam.House
-	cup   cupboard.Reader
-	weeks *lru.Cache[weeksKey, keptWeeks]
+	cup    cupboard.Reader
+	weeks  *lru.Cache[weeksKey, keptWeeks]
+	flight singleflight.Group
 }
 
 // How classes came on is kept of the last so many.
@@ -29,5 +31,5 @@ type keptWeeks struct {
 // New returns those of a cupboard.
 func New(h *seam.House, cup cupboard.Reader) *Registers {
 	weeks, _ := lru.New[weeksKey, keptWeeks](mostKeptWeeks) // a size above zero is no error
-	return &Registers{h, cup, weeks}
+	return &Registers{House: h, cup: cup, weeks: weeks}
 }

@@ -28,6 +28,17 @@ func (c *Registers) Weeks(ctx context.Context, class, handout string) (ClassWeek
 	if w, ok := c.weeks.Get(key); ok && w.tag == tag {
 		return w.ClassWeeks, nil
 	}
+	w, err, _ := c.flight.Do(class+handout+tag.String(), func() (any, error) { // others wait for it too
+		out, err := c.weeksAt(context.WithoutCancel(ctx), class, handout, tag)
+		if err == nil {
+			c.weeks.Add(key, keptWeeks{tag, out})
+		}
+		return out, err
+	})
+	return w.(ClassWeeks), err
+}
+
+func (c *Registers) weeksAt(ctx context.Context, class, handout string, tag seam.Tag) (ClassWeeks, error) {
 	r, err := c.ReadAt(ctx, class, tag)
 	if err != nil {
 		return ClassWeeks{}, err
@@ -44,7 +55,6 @@ func (c *Registers) Weeks(ctx context.Context, class, handout string) (ClassWeek
 		}
 		out.Weeks = r.Weeks(r.Table(), handout, starts, words, zone)
 	}
-	c.weeks.Add(key, keptWeeks{tag, out})
 	return out, nil
 }
 
