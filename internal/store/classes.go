@@ -158,3 +158,21 @@ func (s *Store) Touch(ctx context.Context, class string) error {
 	}
 	return s.Exec(ctx, `select pg_notify('jolly', $1)`, class)
 }
+
+// ClassesIn returns what the classes are called that some accounts are in, as students or staff, by account: their
+// codes, or their names where they have none.
+func (s *Store) ClassesIn(ctx context.Context, accounts []string) (map[string][]string, error) {
+	var rows []struct {
+		Account string `db:"account"`
+		Called  string `db:"called"`
+	}
+	err := s.All(ctx, &rows, `select x.account, coalesce(nullif(c.code, ''), c.name) as called from (
+			select account, class_id from rows where account = any($1) and left_at is null
+			union select account, class_id from staff where account = any($1)) x
+		join classes c on c.id = x.class_id order by x.account, called`, accounts)
+	out := map[string][]string{}
+	for _, r := range rows {
+		out[r.Account] = append(out[r.Account], r.Called)
+	}
+	return out, err
+}

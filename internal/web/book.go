@@ -117,27 +117,25 @@ func (s *peopleRoutes) ChangeSchool(ctx context.Context, r api.ChangeSchoolReque
 
 // ListBook implements the route of that name.
 func (s *peopleRoutes) ListBook(ctx context.Context, r api.ListBookRequestObject) (api.ListBookResponseObject, error) {
-	f := people.BookFilter{Text: deref(r.Params.Text)}
-	if r.Params.Role != nil {
-		f.Role = accounts.Role(*r.Params.Role)
+	p := r.Params
+	page, err := s.people.BookPage(ctx, account(ctx), people.BookFilter{Text: deref(p.Text), Role: accounts.Role(deref(p.Role)),
+		Standing: accounts.Standing(deref(p.Standing)), By: accounts.Column(deref(p.By)), Down: deref(p.Down), From: deref(p.From)})
+	if err != nil {
+		return nil, err
 	}
-	if r.Params.From != nil {
-		f.From = *r.Params.From
-	}
-	page, all, more, err := s.people.BookPage(ctx, f)
-	out := api.ListBook200JSONResponse{Accounts: []api.BookAccount{}, All: all, More: more}
+	out := api.ListBook200JSONResponse{Accounts: []api.BookAccount{}, All: page.All, More: page.More, New: page.New}
 	var by []string
-	for _, a := range page {
+	for _, a := range page.Accounts {
 		v := api.BookAccount{Id: a.ID, Given: a.Given, Family: a.Family, Address: a.Address, Number: a.Number,
 			Role: api.BookAccountRole(a.Role), Off: a.Off, Ready: a.Ready}
+		if in, ok := page.Classes[a.ID]; ok {
+			v.Classes = &in
+		}
 		if a.CodeUntil != nil && a.CodeUntil.After(s.Now()) {
 			v.CodeUntil, v.CodeBy = moment(*a.CodeUntil), &a.CodeBy
 			by = append(by, a.CodeBy)
 		}
 		out.Accounts = append(out.Accounts, v)
-	}
-	if err != nil {
-		return nil, err
 	}
 	names, err := s.people.Names(ctx, by...)
 	for i, a := range out.Accounts {
@@ -147,6 +145,17 @@ func (s *peopleRoutes) ListBook(ctx context.Context, r api.ListBookRequestObject
 		}
 	}
 	return out, err
+}
+
+// mostCodes is to how many accounts codes are made at once, as the contract has it.
+const mostCodes = 2000
+
+// ListBookIds implements the route of that name.
+func (s *peopleRoutes) ListBookIds(ctx context.Context, r api.ListBookIdsRequestObject) (api.ListBookIdsResponseObject, error) {
+	p := r.Params
+	ids, all, err := s.people.BookIDs(ctx, people.BookFilter{Text: deref(p.Text), Role: accounts.Role(deref(p.Role)),
+		Standing: accounts.Standing(deref(p.Standing))}, mostCodes)
+	return api.ListBookIds200JSONResponse{Ids: append([]string{}, ids...), All: all}, err
 }
 
 // ListOwnCodes implements the route of that name.
@@ -200,8 +209,6 @@ func (s *peopleRoutes) ChangeAccount(ctx context.Context, r api.ChangeAccountReq
 	return api.ChangeAccount204Response{}, err
 }
 
-func isTrue(b *bool) bool { return b != nil && *b }
-
 // codeViews are codes as they are told; those that went out by mail aren't.
 func codeViews(codes []people.Code, mailed bool) []api.Code {
 	out := []api.Code{}
@@ -226,21 +233,21 @@ func (s *peopleRoutes) endOf(ctx context.Context, codes []people.Code) error {
 // GiveCodes implements the route of that name.
 func (s *peopleRoutes) GiveCodes(ctx context.Context, r api.GiveCodesRequestObject) (api.GiveCodesResponseObject, error) {
 	codes, err := s.people.GiveCodes(ctx, account(ctx), r.Body.Accounts,
-		people.CodesAsked{Away: r.Body.Away, Mail: isTrue(r.Body.Mail), Replace: isTrue(r.Body.Replace)})
+		people.CodesAsked{Away: r.Body.Away, Mail: deref(r.Body.Mail), Replace: deref(r.Body.Replace)})
 	if err == nil && r.Body.Away {
 		err = s.endOf(ctx, codes)
 	}
-	return api.GiveCodes200JSONResponse(codeViews(codes, isTrue(r.Body.Mail))), err
+	return api.GiveCodes200JSONResponse(codeViews(codes, deref(r.Body.Mail))), err
 }
 
 // ClassCodes implements the route of that name.
 func (s *peopleRoutes) ClassCodes(ctx context.Context, r api.ClassCodesRequestObject) (api.ClassCodesResponseObject, error) {
 	codes, err := s.people.ClassCodes(ctx, account(ctx), r.ClassId, r.Body.Rows,
-		people.CodesAsked{Away: r.Body.Away, Mail: isTrue(r.Body.Mail), Replace: isTrue(r.Body.Replace)})
+		people.CodesAsked{Away: r.Body.Away, Mail: deref(r.Body.Mail), Replace: deref(r.Body.Replace)})
 	if err == nil && r.Body.Away {
 		err = s.endOf(ctx, codes)
 	}
-	return api.ClassCodes200JSONResponse(codeViews(codes, isTrue(r.Body.Mail))), err
+	return api.ClassCodes200JSONResponse(codeViews(codes, deref(r.Body.Mail))), err
 }
 
 // mostBookLines of each act are shown of a list.

@@ -43,11 +43,16 @@ func (s *enrolRoutes) ListClasses(ctx context.Context, _ api.ListClassesRequestO
 func classTag(by string, p registers.Tab) api.ClassTag {
 	tag := api.ClassTag{Id: p.ID, Code: p.Code, Name: p.Name, Period: p.Period, Students: p.Students,
 		Notes: []api.Note{}, PutOff: p.PutOff, Staff: []string{}, Ready: p.Ready, Troubled: p.Troubled}
+	assists := false
 	for _, m := range p.Staff {
 		tag.Staff = append(tag.Staff, m.Name)
+		assists = assists || m.Account == by && m.Role == classes.Assistant
 		tag.Teach = tag.Teach || m.Account == by && m.Role != classes.Assistant
 	}
 	for _, n := range p.Notes {
+		if assists && n.Decided() {
+			continue
+		}
 		tag.Attention += n.Count
 		tag.Notes = append(tag.Notes, api.Note{Code: n.Reason.Code, Args: reasonOf(n.Reason).Args, Count: n.Count, About: n.About})
 	}
@@ -69,7 +74,7 @@ func classParts(p api.ClassParts) classes.Change {
 
 // CreateClass implements the route of that name.
 func (s *enrolRoutes) CreateClass(ctx context.Context, r api.CreateClassRequestObject) (api.CreateClassResponseObject, error) {
-	c, err := s.classes.CreateClass(ctx, account(ctx), deref(r.Body.Code), r.Body.Name, deref(r.Body.Period), isTrue(r.Body.OfStaff))
+	c, err := s.classes.CreateClass(ctx, account(ctx), deref(r.Body.Code), r.Body.Name, deref(r.Body.Period), deref(r.Body.OfStaff))
 	if err != nil {
 		return nil, err
 	}
@@ -132,9 +137,9 @@ func pockets(ps []room.Pocket) []api.Pocket {
 	return out
 }
 
-func deref(s *string) string {
-	if s == nil {
-		return ""
+func deref[T any](p *T) (v T) {
+	if p != nil {
+		v = *p
 	}
-	return *s
+	return v
 }

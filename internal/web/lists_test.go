@@ -414,3 +414,23 @@ func TestTextOrPicture(t *testing.T) {
 		t.Errorf("%v", said)
 	}
 }
+
+// Who can't decide isn't asked to: what waits for the class's teachers is no note of its assistant's.
+func TestOnlyTeachersAreAsked(t *testing.T) {
+	s := open(t)
+	waits := func(account string) bool {
+		for _, c := range ask[[]api.ClassTag](s, s.as(account), "GET", "/api/classes", "") {
+			if c.Id == s.class.ID {
+				return slices.ContainsFunc(c.Notes, func(n api.Note) bool { return n.Code == "list-waits" })
+			}
+		}
+		t.Fatal(account, "doesn't see the class")
+		return false
+	}
+	s.call(s.as("oduya"), "POST", "/api/classes/"+s.class.ID+"/draft", `{"text":"Name,Email\nZiv Test,ziv@kestrelquay.example"}`)
+	for account, want := range map[string]bool{"oduya": true, "lindqvist": true, "amaral": false} {
+		if got := waits(account); got != want {
+			t.Errorf("%s is asked about the list: %v", account, got)
+		}
+	}
+}

@@ -105,9 +105,12 @@ func registerView(reg register.Register) api.Register {
 	out := api.Register{Revision: cl.Revision, Students: []api.RegisterStudent{}, Columns: []api.RegisterColumn{},
 		Week: [][]int{}, Days: []string{}, Changed: []int64{}, Missing: reg.Missing, Stuck: []api.StuckNote{}, Headings: headings(reg.Headings)}
 	for i, st := range cl.Students {
-		out.Students = append(out.Students,
-			api.RegisterStudent{Row: st.ID, Name: st.CallName(), Family: st.Family, Given: st.Given, Period: st.Period,
-				Level: st.Level, Team: st.Team})
+		v := api.RegisterStudent{Row: st.ID, Name: st.CallName(), Family: st.Family, Given: st.Given, Period: st.Period,
+			Level: st.Level, Team: st.Team}
+		if reg.Twins[st.ID] && st.Number != "" {
+			v.Number = &st.Number
+		}
+		out.Students = append(out.Students, v)
 		out.Changed = append(out.Changed, unix(reg.Changed[i]))
 	}
 	if len(reg.Week) > 0 {
@@ -169,7 +172,8 @@ func (s *registerRoutes) GetPanel(ctx context.Context, r api.GetPanelRequestObje
 	}
 	st := d.Student
 	out := api.GetPanel200JSONResponse{Row: st.ID, Name: st.CallName(), Address: st.Address, Number: st.Number,
-		Period: st.Period, Level: st.Level, Team: st.Team, Things: []api.PanelThing{}, Problem: reasonPtr(st.Problem)}
+		Period: st.Period, Level: st.Level, Team: st.Team, Things: []api.PanelThing{}, Problem: reasonPtr(st.Problem),
+		Twin: d.Twin, Class: orNone(st.Class)}
 	cues, err := s.rooms.Cues(ctx, r.ClassId)
 	if err != nil {
 		return nil, err

@@ -41,7 +41,7 @@ var needs = map[string]need{
 	"GetContent": signedIn, "ListVersions": signedIn, "AddFile": signedIn, "Render": signedIn,
 	"GetHome": signedIn, "ListMatesCopies": studentOwn, "LetIn": studentOwn,
 	"GetFirst": anybody, "Begin": anybody, "FirstSignIn": anybody, "ChangePassword": signedIn,
-	"GetSchool": schoolWork, "ChangeSchool": officeOnly, "ListBook": schoolWork, "AddAccount": officeOnly,
+	"GetSchool": schoolWork, "ChangeSchool": officeOnly, "ListBook": schoolWork, "ListBookIds": officeOnly, "AddAccount": officeOnly,
 	"ChangeAccount": officeOnly, "GiveCodes": officeOnly, "PreviewBookList": officeOnly, "BringBookList": officeOnly,
 	"ClassCodes": classHands, "SetStaff": classHands, "HandOver": classOpen,
 	"GetStandins": standIns, "SetWeather": standIns, "ListPostroom": postRoom, "SetPostWeather": standIns,

@@ -4,8 +4,10 @@ import (
 	"errors"
 	"strings"
 	"testing"
+	"time"
 
 	"jollysatchel/internal/core/change"
+	"jollysatchel/internal/core/naming"
 )
 
 func TestLike(t *testing.T) {
@@ -105,6 +107,53 @@ func TestChangeOf(t *testing.T) {
 			t.Errorf("%s: %+v, %v", c.what, a, err)
 		case c.field != "" && !(errors.As(err, &refused) && refused.Field == c.field) && !(errors.As(err, &other) && other.Field == c.field):
 			t.Errorf("%s: %v, want it at %s", c.what, err, c.field)
+		}
+	}
+}
+
+// The school book is sorted by a column, empty ones last, equal ones as they stood.
+func TestSorted(t *testing.T) {
+	all := []Account{
+		{ID: "1", Given: "Zoë", Family: "Østby", Address: "b@x.example", Number: "10", Role: Student},
+		{ID: "2", Given: "Ari", Family: "Zupan", Address: "a@x.example", Number: "9", Role: Staff},
+		{ID: "3", Given: "Ximena", Address: "c@x.example", Role: Student},
+		{ID: "4", Given: "Bo", Family: "Østby", Address: "d@x.example", Number: "11", Role: Office},
+	}
+	for _, c := range []struct {
+		by   Column
+		down bool
+		lang string
+		want string
+	}{
+		{ByBook, false, "en", "1234"}, {ByBook, true, "en", "1234"},
+		{ByName, false, "en", "4132"}, {ByName, true, "en", "2314"},
+		{ByName, false, "da", "3241"}, // Ø comes after Z in Danish (CLDR; common practice)
+		{ByNumber, false, "en", "2143"}, {ByNumber, true, "en", "4123"},
+		{ByAddress, false, "en", "2134"}, {ByRole, false, "en", "4213"},
+	} {
+		got := ""
+		for _, a := range Sorted(all, c.by, c.down, naming.NewOrder(c.lang)) {
+			got += a.ID
+		}
+		if got != c.want {
+			t.Errorf("by %s, down %v, in %s: %s, want %s", c.by, c.down, c.lang, got, c.want)
+		}
+	}
+}
+
+func TestStanding(t *testing.T) {
+	now := time.Date(2026, 11, 30, 8, 0, 0, 0, time.UTC)
+	later, before := now.Add(time.Hour), now.Add(-time.Hour)
+	for _, c := range []struct {
+		a    Account
+		want Standing
+	}{
+		{Account{}, CantSignIn}, {Account{Ready: true}, HasPassword}, {Account{CodeUntil: &before}, CantSignIn},
+		{Account{CodeUntil: &later}, HasCode}, {Account{CodeUntil: &later, Ready: true}, HasCode},
+		{Account{CodeUntil: &later, Ready: true, Off: true}, SwitchedOff},
+	} {
+		if got := c.a.Standing(now); got != c.want {
+			t.Errorf("%+v: %s, want %s", c.a, got, c.want)
 		}
 	}
 }

@@ -2,6 +2,7 @@ package register
 
 import (
 	"maps"
+	"slices"
 	"strconv"
 	"time"
 
@@ -26,6 +27,12 @@ func NoteOf(code, about string, n int, args map[string]string) Note {
 	maps.Copy(all, args)
 	return Note{Reason: packing.Reason{Code: code, Args: all}, Count: n, About: about}
 }
+
+// Decided says that what a note is about waits for a decision that the class's teachers alone make, so that
+// nobody else of its staff is asked for it.
+func (n Note) Decided() bool { return slices.Contains(decided, n.Reason.Code) }
+
+var decided = []string{"movers-asked", "leavers-asked", "satchels-asked", "list-waits", "joiners-ask"}
 
 // Attention lists what needs attention in a class on a day, as in ISO 8601, where l is what a
 // top-up would pack.

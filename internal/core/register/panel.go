@@ -16,6 +16,7 @@ import (
 // A Panel is one student of a class with everything of theirs, the satchel first.
 type Panel struct {
 	Student picture.Student
+	Twin    bool // another of the class is called the same
 	Things  []PanelThing
 }
 
@@ -59,7 +60,7 @@ func (r *Facts) Panel(reg Register, row string, parents map[string]string, calle
 	if at < 0 {
 		return Panel{}, nil, false
 	}
-	out = Panel{Student: r.Students[at]}
+	out = Panel{Student: r.Students[at], Twin: reg.Twins[row]}
 	for column, col := range reg.Columns {
 		cells := col.Cells[at].Each
 		if len(cells) == 0 {

@@ -10,6 +10,7 @@ import (
 	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/progress"
 	"jollysatchel/internal/core/room"
+	"jollysatchel/internal/core/roster"
 )
 
 // A Cell of the Register: one student and one thing, or several documents of a handout;
@@ -43,13 +44,15 @@ type Register struct {
 	Week     [][]int // words added by each student on each of the last seven days
 	Days     []time.Time
 	Changed  []time.Time // last change of each student
+	// Twins are the students, by row, who are called as another of the class is.
+	Twins map[string]bool
 	Missing  int         // students a top-up would serve
 	Changes  int         // lines to change that wait for the teacher
 }
 
 // Register works out the Register, of which l is what a top-up would pack.
 func (r *Facts) Register(l picture.Lacking) Register {
-	out := Register{Class: r.Class, Days: r.Days, Headings: r.Headings}
+	out := Register{Class: r.Class, Days: r.Days, Headings: r.Headings, Twins: twins(r.Students)}
 	satchels := Column{}
 	for _, st := range r.Students {
 		satchels.Cells = append(satchels.Cells, r.cell([]packing.Key{room.SatchelKey(r.ID, st.ID)}, st, false))
@@ -70,6 +73,19 @@ func (r *Facts) Register(l picture.Lacking) Register {
 	}
 	r.week(&out)
 	out.Missing, out.Changes = l.Students, l.Changes
+	return out
+}
+
+func twins(students []picture.Student) map[string]bool {
+	first, out := map[string]string{}, map[string]bool{}
+	for _, st := range students {
+		called := roster.Plain(st.CallName())
+		if other, ok := first[called]; ok {
+			out[other], out[st.ID] = true, true
+		} else {
+			first[called] = st.ID
+		}
+	}
 	return out
 }
 

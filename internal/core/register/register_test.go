@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"reflect"
 	"slices"
+	"strings"
 	"testing"
 	"time"
 
@@ -139,6 +140,27 @@ func TestWeek(t *testing.T) {
 	}
 	if !r.Changed[0].Equal(Noon.AddDate(0, 0, 1)) || !r.Changed[1].IsZero() {
 		t.Errorf("last changes are %v", r.Changed)
+	}
+}
+
+// Students are told apart where two are called the same, accents and case aside.
+func TestTwins(t *testing.T) {
+	p := Pack(Of(Class(4), Handout("h1", "Charts")))
+	for i, called := range []string{"Rowan Marsh", "Élodie Roy", "elodie  roy", "Rowan Marshall"} {
+		given, family, _ := strings.Cut(called, " ")
+		p.Students[i].Given, p.Students[i].Family = given, strings.TrimSpace(family)
+	}
+	f := of(p)
+	reg := f.Register(p.Lacking())
+	want := map[string]bool{p.Students[1].ID: true, p.Students[2].ID: true}
+	if !reflect.DeepEqual(reg.Twins, want) {
+		t.Errorf("%v, want %v", reg.Twins, want)
+	}
+	for i, st := range p.Students {
+		panel, _, _ := f.Panel(reg, st.ID, nil, func(string) string { return "" }, Noon)
+		if panel.Twin != want[st.ID] {
+			t.Errorf("the panel of student %d says %v", i, panel.Twin)
+		}
 	}
 }
 

@@ -21,34 +21,100 @@ const (
 )
 
 // A BookFilter says which accounts are looked for: those whose names, address or number
-// have a word that begins with each word of a text, of a role where one is said. From
-// counts those passed over.
+// have a word that begins with each word of a text, of a role and of a standing where one is said;
+// by what they are sorted, down says from the end; and how many are passed over.
 type BookFilter struct {
-	Text string
-	Role accounts.Role
-	From int
+	Text     string
+	Role     accounts.Role
+	Standing accounts.Standing
+	By       accounts.Column
+	Down     bool
+	From     int
 }
 
-// BookPage returns accounts of the school book, how many there are of them, and whether
-// there are more than are returned.
-func (c *People) BookPage(ctx context.Context, f BookFilter) (page []accounts.Account, all int, more bool, err error) {
+// A BookPage is a part of the school book.
+type BookPage struct {
+	Accounts []accounts.Account
+	Classes  map[string][]string // what the classes are called that an account is in, as student or staff; to the office alone
+	All      int                 // how many were found
+	More     bool                // whether there are more after these
+	New      int                 // how many of those found have neither a password nor a code
+}
+
+// BookPage returns accounts of the school book to somebody.
+func (c *People) BookPage(ctx context.Context, by string, f BookFilter) (BookPage, error) {
 	book, err := c.Book(ctx)
 	if err != nil {
-		return nil, 0, false, err
+		return BookPage{}, err
 	}
-	found := book.All
-	if naming.Tidy(f.Text) != "" {
-		found = accounts.Find(f.Text, book.All, len(book.All))
-	}
+	found := c.inBook(book, f)
+	out := BookPage{All: len(found)}
 	for _, a := range found {
-		if f.Role != "" && a.Role != f.Role || strings.HasPrefix(a.ID, seam.PracticePrefix) {
+		if a.Standing(c.Now()) == accounts.CantSignIn {
+			out.New++
+		}
+	}
+	from := min(f.From, len(found))
+	out.Accounts = found[from:min(from+bookPage, len(found))]
+	out.More = len(found) > from+len(out.Accounts)
+	if book.Account(by).Role != accounts.Office {
+		return out, nil
+	}
+	ids := make([]string, len(out.Accounts))
+	for i, a := range out.Accounts {
+		ids[i] = a.ID
+	}
+	out.Classes, err = c.Store.ClassesIn(ctx, ids)
+	return out, err
+}
+
+// BookIDs returns the ids of what BookPage finds and isn't switched off, so many at most, and how many those are.
+func (c *People) BookIDs(ctx context.Context, f BookFilter, most int) (ids []string, all int, err error) {
+	book, err := c.Book(ctx)
+	if err != nil {
+		return nil, 0, err
+	}
+	found := c.inBook(book, f)
+	for _, a := range found {
+		if a.Off {
 			continue
 		}
-		if all++; all > f.From && len(page) < bookPage {
-			page = append(page, a)
+		if all++; all <= most {
+			ids = append(ids, a.ID)
 		}
 	}
-	return page, all, all > f.From+len(page), nil
+	return ids, all, nil
+}
+
+func (c *People) inBook(book *seam.Known, f BookFilter) []accounts.Account {
+	all := c.sorted(book, f.By, f.Down)
+	if naming.Tidy(f.Text) != "" {
+		all = accounts.Find(f.Text, all, len(all))
+	}
+	now, found := c.Now(), []accounts.Account{}
+	for _, a := range all {
+		if f.Role != "" && a.Role != f.Role || f.Standing != "" && a.Standing(now) != f.Standing ||
+			strings.HasPrefix(a.ID, seam.PracticePrefix) {
+			continue
+		}
+		found = append(found, a)
+	}
+	return found
+}
+
+// sorted is the school book by a column, kept until the book is another.
+func (c *People) sorted(book *seam.Known, by accounts.Column, down bool) []accounts.Account {
+	if by == accounts.ByBook {
+		return book.All
+	}
+	language := c.School().Language
+	key := bookOrder{book.Revision, language, by, down}
+	if kept, ok := c.orders.Get(key); ok {
+		return kept
+	}
+	out := accounts.Sorted(book.All, by, down, naming.NewOrder(language))
+	c.orders.Add(key, out)
+	return out
 }
 
 // AddAccount enters an account and returns its id.

@@ -9,6 +9,8 @@ import (
 	"strings"
 	"time"
 
+	lru "github.com/hashicorp/golang-lru/v2"
+
 	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/naming"
@@ -21,10 +23,23 @@ import (
 type People struct {
 	*seam.House
 	directory seam.Directory
+	orders    *lru.Cache[bookOrder, []accounts.Account]
 }
 
-// NewPeople returns those of a directory.
-func New(h *seam.House, directory seam.Directory) *People { return &People{h, directory} }
+// The school book is kept in so many orders.
+const keptOrders = 8
+
+type bookOrder struct {
+	revision, language string
+	by                 accounts.Column
+	down               bool
+}
+
+// New returns those of a directory.
+func New(h *seam.House, directory seam.Directory) *People {
+	orders, _ := lru.New[bookOrder, []accounts.Account](keptOrders) // a size above zero is no error
+	return &People{h, directory, orders}
+}
 
 // SignIn returns the account whose password fits.
 func (c *People) SignIn(ctx context.Context, address, password string) (accounts.Account, error) {

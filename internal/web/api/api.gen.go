@@ -1667,6 +1667,51 @@ func (e WishWish) Valid() bool {
 	}
 }
 
+// Defines values for BookRole.
+const (
+	BookRoleOffice  BookRole = "office"
+	BookRoleStaff   BookRole = "staff"
+	BookRoleStudent BookRole = "student"
+)
+
+// Valid indicates whether the value is a known member of the BookRole enum.
+func (e BookRole) Valid() bool {
+	switch e {
+	case BookRoleOffice:
+		return true
+	case BookRoleStaff:
+		return true
+	case BookRoleStudent:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for BookStanding.
+const (
+	BookStandingCode  BookStanding = "code"
+	BookStandingNew   BookStanding = "new"
+	BookStandingOff   BookStanding = "off"
+	BookStandingReady BookStanding = "ready"
+)
+
+// Valid indicates whether the value is a known member of the BookStanding enum.
+func (e BookStanding) Valid() bool {
+	switch e {
+	case BookStandingCode:
+		return true
+	case BookStandingNew:
+		return true
+	case BookStandingOff:
+		return true
+	case BookStandingReady:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for ListBookParamsRole.
 const (
 	ListBookParamsRoleOffice  ListBookParamsRole = "office"
@@ -1682,6 +1727,99 @@ func (e ListBookParamsRole) Valid() bool {
 	case ListBookParamsRoleStaff:
 		return true
 	case ListBookParamsRoleStudent:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for ListBookParamsStanding.
+const (
+	ListBookParamsStandingCode  ListBookParamsStanding = "code"
+	ListBookParamsStandingNew   ListBookParamsStanding = "new"
+	ListBookParamsStandingOff   ListBookParamsStanding = "off"
+	ListBookParamsStandingReady ListBookParamsStanding = "ready"
+)
+
+// Valid indicates whether the value is a known member of the ListBookParamsStanding enum.
+func (e ListBookParamsStanding) Valid() bool {
+	switch e {
+	case ListBookParamsStandingCode:
+		return true
+	case ListBookParamsStandingNew:
+		return true
+	case ListBookParamsStandingOff:
+		return true
+	case ListBookParamsStandingReady:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for ListBookParamsBy.
+const (
+	ListBookParamsByAddress ListBookParamsBy = "address"
+	ListBookParamsByName    ListBookParamsBy = "name"
+	ListBookParamsByNumber  ListBookParamsBy = "number"
+	ListBookParamsByRole    ListBookParamsBy = "role"
+)
+
+// Valid indicates whether the value is a known member of the ListBookParamsBy enum.
+func (e ListBookParamsBy) Valid() bool {
+	switch e {
+	case ListBookParamsByAddress:
+		return true
+	case ListBookParamsByName:
+		return true
+	case ListBookParamsByNumber:
+		return true
+	case ListBookParamsByRole:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for ListBookIdsParamsRole.
+const (
+	ListBookIdsParamsRoleOffice  ListBookIdsParamsRole = "office"
+	ListBookIdsParamsRoleStaff   ListBookIdsParamsRole = "staff"
+	ListBookIdsParamsRoleStudent ListBookIdsParamsRole = "student"
+)
+
+// Valid indicates whether the value is a known member of the ListBookIdsParamsRole enum.
+func (e ListBookIdsParamsRole) Valid() bool {
+	switch e {
+	case ListBookIdsParamsRoleOffice:
+		return true
+	case ListBookIdsParamsRoleStaff:
+		return true
+	case ListBookIdsParamsRoleStudent:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for ListBookIdsParamsStanding.
+const (
+	ListBookIdsParamsStandingCode  ListBookIdsParamsStanding = "code"
+	ListBookIdsParamsStandingNew   ListBookIdsParamsStanding = "new"
+	ListBookIdsParamsStandingOff   ListBookIdsParamsStanding = "off"
+	ListBookIdsParamsStandingReady ListBookIdsParamsStanding = "ready"
+)
+
+// Valid indicates whether the value is a known member of the ListBookIdsParamsStanding enum.
+func (e ListBookIdsParamsStanding) Valid() bool {
+	switch e {
+	case ListBookIdsParamsStandingCode:
+		return true
+	case ListBookIdsParamsStandingNew:
+		return true
+	case ListBookIdsParamsStandingOff:
+		return true
+	case ListBookIdsParamsStandingReady:
 		return true
 	default:
 		return false
@@ -1850,6 +1988,9 @@ type BinnedThingKind string
 type BookAccount struct {
 	Address string `json:"address"`
 
+	// Classes what the classes are called that it is in; to the office alone
+	Classes *[]string `json:"classes,omitempty"`
+
 	// CodeBy the name of who made it
 	CodeBy *string `json:"codeBy,omitempty"`
 
@@ -1882,6 +2023,12 @@ type BookEntry struct {
 	Family  string `json:"family"`
 	Given   string `json:"given"`
 	Number  string `json:"number"`
+}
+
+// BookIds defines model for BookIds.
+type BookIds struct {
+	All int      `json:"all"`
+	Ids []string `json:"ids"`
 }
 
 // BookList how many of each act; of the lines the first of each, those that are wrong first
@@ -1934,6 +2081,9 @@ type BookPage struct {
 	Accounts []BookAccount `json:"accounts"`
 	All      int           `json:"all"`
 	More     bool          `json:"more"`
+
+	// New those found that have neither a password nor a code
+	New int `json:"new"`
 }
 
 // Candidate one whom a doubtful student may be
@@ -3471,6 +3621,9 @@ type PackingList struct {
 type Panel struct {
 	Address string `json:"address"`
 
+	// Class the class the list says they are in
+	Class *string `json:"class,omitempty"`
+
 	// Cue a colour and a symbol by which a young student knows the own satchel
 	Cue    *Cue   `json:"cue,omitempty"`
 	Level  string `json:"level"`
@@ -3483,6 +3636,9 @@ type Panel struct {
 	Row     string       `json:"row"`
 	Team    string       `json:"team"`
 	Things  []PanelThing `json:"things"`
+
+	// Twin another of the class is called the same
+	Twin bool `json:"twin"`
 }
 
 // PanelThing one thing of a student
@@ -3770,9 +3926,12 @@ type RegisterStudent struct {
 	Given  string `json:"given"`
 	Level  string `json:"level"`
 	Name   string `json:"name"`
-	Period string `json:"period"`
-	Row    string `json:"row"`
-	Team   string `json:"team"`
+
+	// Number their student number, where another of the class is called the same
+	Number *string `json:"number,omitempty"`
+	Period string  `json:"period"`
+	Row    string  `json:"row"`
+	Team   string  `json:"team"`
 }
 
 // Reissue the copies that were looked at, and what becomes of the begun ones
@@ -4678,6 +4837,15 @@ type AccountId = string
 // Batch names one thing of ours, for ever
 type Batch = Id
 
+// BookRole defines model for BookRole.
+type BookRole string
+
+// BookStanding defines model for BookStanding.
+type BookStanding string
+
+// BookText defines model for BookText.
+type BookText = string
+
 // ClassId names one thing of ours, for ever
 type ClassId = Id
 
@@ -4731,19 +4899,51 @@ type RestoreThingParams struct {
 
 // ListBookParams defines parameters for ListBook.
 type ListBookParams struct {
-	Text *string             `form:"text,omitempty" json:"text,omitempty"`
+	// Text words with which names, the address or the number begin
+	Text *BookText           `form:"text,omitempty" json:"text,omitempty"`
 	Role *ListBookParamsRole `form:"role,omitempty" json:"role,omitempty"`
-	From *int                `form:"from,omitempty" json:"from,omitempty"`
+
+	// Standing new: neither a password nor a code; code: a code for the next sign-in; ready: a password; off: switched off
+	Standing *ListBookParamsStanding `form:"standing,omitempty" json:"standing,omitempty"`
+
+	// By the column they are sorted by; left out: the book's own order
+	By *ListBookParamsBy `form:"by,omitempty" json:"by,omitempty"`
+
+	// Down sorted from the end
+	Down *bool `form:"down,omitempty" json:"down,omitempty"`
+	From *int  `form:"from,omitempty" json:"from,omitempty"`
 }
 
 // ListBookParamsRole defines parameters for ListBook.
 type ListBookParamsRole string
+
+// ListBookParamsStanding defines parameters for ListBook.
+type ListBookParamsStanding string
+
+// ListBookParamsBy defines parameters for ListBook.
+type ListBookParamsBy string
 
 // AddAccountParams defines parameters for AddAccount.
 type AddAccountParams struct {
 	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
+
+// ListBookIdsParams defines parameters for ListBookIds.
+type ListBookIdsParams struct {
+	// Text words with which names, the address or the number begin
+	Text *BookText              `form:"text,omitempty" json:"text,omitempty"`
+	Role *ListBookIdsParamsRole `form:"role,omitempty" json:"role,omitempty"`
+
+	// Standing new: neither a password nor a code; code: a code for the next sign-in; ready: a password; off: switched off
+	Standing *ListBookIdsParamsStanding `form:"standing,omitempty" json:"standing,omitempty"`
+}
+
+// ListBookIdsParamsRole defines parameters for ListBookIds.
+type ListBookIdsParamsRole string
+
+// ListBookIdsParamsStanding defines parameters for ListBookIds.
+type ListBookIdsParamsStanding string
 
 // CreateClassParams defines parameters for CreateClass.
 type CreateClassParams struct {
@@ -5431,6 +5631,9 @@ type ServerInterface interface {
 	// GiveCodes codes for the next sign-in, each good once
 	// (POST /book/codes)
 	GiveCodes(c *gin.Context)
+	// ListBookIds the ids of accounts of the school book, to do something with all of them
+	// (GET /book/ids)
+	ListBookIds(c *gin.Context, params ListBookIdsParams)
 	// BringBookList have a list do to the school book what was looked at, all of it or nothing
 	// (POST /book/list)
 	BringBookList(c *gin.Context)
@@ -6091,6 +6294,30 @@ func (siw *ServerInterfaceWrapper) ListBook(c *gin.Context) {
 		return
 	}
 
+	// ------------- Optional query parameter "standing" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "standing", c.Request.URL.Query(), &params.Standing, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter standing: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "by" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "by", c.Request.URL.Query(), &params.By, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter by: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "down" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "down", c.Request.URL.Query(), &params.Down, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter down: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	// ------------- Optional query parameter "from" -------------
 
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "from", c.Request.URL.Query(), &params.From, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
@@ -6185,6 +6412,49 @@ func (siw *ServerInterfaceWrapper) GiveCodes(c *gin.Context) {
 	}
 
 	siw.Handler.GiveCodes(c)
+}
+
+// ListBookIds operation middleware
+func (siw *ServerInterfaceWrapper) ListBookIds(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListBookIdsParams
+
+	// ------------- Optional query parameter "text" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "text", c.Request.URL.Query(), &params.Text, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter text: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "role" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "role", c.Request.URL.Query(), &params.Role, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter role: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "standing" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "standing", c.Request.URL.Query(), &params.Standing, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter standing: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListBookIds(c, params)
 }
 
 // BringBookList operation middleware
@@ -11897,6 +12167,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/book", wrapper.ListBook)
 	router.POST(options.BaseURL+"/book", wrapper.AddAccount)
 	router.POST(options.BaseURL+"/book/codes", wrapper.GiveCodes)
+	router.GET(options.BaseURL+"/book/ids", wrapper.ListBookIds)
 	router.POST(options.BaseURL+"/book/list/preview", wrapper.PreviewBookList)
 	router.POST(options.BaseURL+"/book/list", wrapper.BringBookList)
 	router.PATCH(options.BaseURL+"/book/accounts/:accountId", wrapper.ChangeAccount)
@@ -12435,6 +12706,62 @@ type GiveCodes5XXJSONResponse struct {
 }
 
 func (response GiveCodes5XXJSONResponse) VisitGiveCodesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListBookIdsRequestObject struct {
+	Params ListBookIdsParams
+}
+
+type ListBookIdsResponseObject interface {
+	VisitListBookIdsResponse(w http.ResponseWriter) error
+}
+
+type ListBookIds200JSONResponse BookIds
+
+func (response ListBookIds200JSONResponse) VisitListBookIdsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListBookIds4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListBookIds4XXJSONResponse) VisitListBookIdsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListBookIds5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListBookIds5XXJSONResponse) VisitListBookIdsResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -22238,6 +22565,9 @@ type StrictServerInterface interface {
 	// GiveCodes codes for the next sign-in, each good once
 	// (POST /book/codes)
 	GiveCodes(ctx context.Context, request GiveCodesRequestObject) (GiveCodesResponseObject, error)
+	// ListBookIds the ids of accounts of the school book, to do something with all of them
+	// (GET /book/ids)
+	ListBookIds(ctx context.Context, request ListBookIdsRequestObject) (ListBookIdsResponseObject, error)
 	// BringBookList have a list do to the school book what was looked at, all of it or nothing
 	// (POST /book/list)
 	BringBookList(ctx context.Context, request BringBookListRequestObject) (BringBookListResponseObject, error)
@@ -23063,6 +23393,32 @@ func (sh *strictHandler) GiveCodes(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(GiveCodesResponseObject); ok {
 		if err := validResponse.VisitGiveCodesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListBookIds operation middleware
+func (sh *strictHandler) ListBookIds(ctx *gin.Context, params ListBookIdsParams) {
+	var request ListBookIdsRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListBookIds(ctx, request.(ListBookIdsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListBookIds")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListBookIdsResponseObject); ok {
+		if err := validResponse.VisitListBookIdsResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -62,7 +62,7 @@ export const keys = {
 
   // of the school
   school: key<[]>('school'),
-  book: key<[asked: string, role: string, from: number]>('book'),
+  book: key<[asked: object]>('book'),
   allClasses: key<[asked: string, needing: boolean, from: number]>('all-classes'),
   standins: key<[]>('standins'),
   postroom: key<[asked: string, before: Part]>('postroom'),

@@ -201,6 +201,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/book/ids": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** the ids of accounts of the school book, to do something with all of them */
+        get: operations["listBookIds"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/book/list/preview": {
         parameters: {
             query?: never;
@@ -3478,6 +3495,8 @@ export interface components {
             off: boolean;
             /** @description it has a password */
             ready: boolean;
+            /** @description what the classes are called that it is in; to the office alone */
+            classes?: string[];
             /**
              * Format: date-time
              * @description until when its code for the next sign-in is good
@@ -3486,10 +3505,16 @@ export interface components {
             /** @description the name of who made it */
             codeBy?: string;
         };
+        BookIds: {
+            ids: string[];
+            all: number;
+        };
         BookPage: {
             accounts: components["schemas"]["BookAccount"][];
             all: number;
             more: boolean;
+            /** @description those found that have neither a password nor a code */
+            new: number;
         };
         AccountParts: {
             given?: string;
@@ -5221,6 +5246,8 @@ export interface components {
             period: string;
             level: string;
             team: string;
+            /** @description their student number, where another of the class is called the same */
+            number?: string;
         };
         /** @description the satchels or one handout; one value for each student */
         RegisterColumn: {
@@ -5328,6 +5355,10 @@ export interface components {
         };
         /** @description all things of one student */
         Panel: {
+            /** @description another of the class is called the same */
+            twin: boolean;
+            /** @description the class the list says they are in */
+            class?: string;
             cue?: components["schemas"]["Cue"];
             row: string;
             name: string;
@@ -5541,6 +5572,11 @@ export interface components {
         };
     };
     parameters: {
+        /** @description words with which names, the address or the number begin */
+        BookText: string;
+        BookRole: "office" | "staff" | "student";
+        /** @description new: neither a password nor a code; code: a code for the next sign-in; ready: a password; off: switched off */
+        BookStanding: "new" | "code" | "ready" | "off";
         /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
         IdempotencyKey: string;
         ClassId: components["schemas"]["Id"];
@@ -5811,8 +5847,15 @@ export interface operations {
     listBook: {
         parameters: {
             query?: {
-                text?: string;
-                role?: "office" | "staff" | "student";
+                /** @description words with which names, the address or the number begin */
+                text?: components["parameters"]["BookText"];
+                role?: components["parameters"]["BookRole"];
+                /** @description new: neither a password nor a code; code: a code for the next sign-in; ready: a password; off: switched off */
+                standing?: components["parameters"]["BookStanding"];
+                /** @description the column they are sorted by; left out: the book's own order */
+                by?: "name" | "address" | "number" | "role";
+                /** @description sorted from the end */
+                down?: boolean;
                 from?: number;
             };
             header?: never;
@@ -5883,6 +5926,34 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Code"][];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    listBookIds: {
+        parameters: {
+            query?: {
+                /** @description words with which names, the address or the number begin */
+                text?: components["parameters"]["BookText"];
+                role?: components["parameters"]["BookRole"];
+                /** @description new: neither a password nor a code; code: a code for the next sign-in; ready: a password; off: switched off */
+                standing?: components["parameters"]["BookStanding"];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description as many as one request takes, and how many there are */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BookIds"];
                 };
             };
             "4XX": components["responses"]["Problem"];

@@ -21,7 +21,7 @@ const owning = computed(() => cls.value?.my === 'owner' || me.value?.role === 'o
 const text = ref('')
 const asked = useRested(text)
 const { data: found } = useQuery({
-  queryKey: computed(() => keys.book(asked.value, 'staff', 0)),
+  queryKey: computed(() => keys.book({ text: asked.value, role: 'staff' })),
   queryFn: () => data(api.GET('/book', { params: { query: { text: asked.value, role: 'staff' } } })),
   enabled: computed(() => asked.value.length > 1),
 })

@@ -27,6 +27,8 @@ const groups = computed(() => (home.value?.classes ?? []).filter((c) => c.satche
 // How each class came on, in small.
 const { data: weeks } = useQuery({ queryKey: keys.allWeeks(), queryFn: () => data(api.GET('/weeks')) })
 const came = (id: string) => weeks.value?.find((w) => w.class === id && w.weeks.length)
+// What an assistant sees but can't put right.
+const forHands = ['students-unknown', 'students-missing', 'changes-waiting']
 const date = today()
 const busy = computed(() => (classes.value ?? []).filter((c) => c.attention || c.troubled))
 const fresh = computed(() => (classes.value ?? []).filter((c) => !c.ready && !c.troubled))
@@ -81,9 +83,13 @@ const showAgain = () => change(() => api.DELETE('/me/put-off'))
             <i aria-hidden="true" />
             <span>{{ noteText(n) }}</span>
             <span class="acts"
-              ><RouterLink :to="remedyOf(c.id, n)" class="do" data-act="remedy">{{
-                t(`today.do-${n.code}`)
-              }}</RouterLink>
+              ><RouterLink
+                v-if="c.teach || !forHands.includes(n.code)"
+                :to="remedyOf(c.id, n)"
+                class="do"
+                data-act="remedy"
+                >{{ t(`today.do-${n.code}`) }}</RouterLink
+              >
               <button class="link later" data-act="not-now" @click="putOff(c.id, n)">
                 {{ t('today.not-now') }}
               </button></span

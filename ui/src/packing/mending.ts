@@ -42,11 +42,11 @@ export function remedyOf(classId: string, n: Of<'Note'>) {
     case 'students-missing':
       return `${at}?do=top-up`
     case 'changes-waiting':
-      return `${at}/room`
     case 'movers-asked':
-    case 'leavers-asked':
+      return `${at}/room`
     case 'list-waits':
       return `${at}/roster`
+    case 'leavers-asked':
     case 'satchels-asked':
       return `${at}/roster?panel=leavers`
     case 'handouts-unsent':

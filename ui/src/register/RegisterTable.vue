@@ -114,7 +114,8 @@ const here = (i: number, k: number) => at.value?.row === props.reg.students[i].r
               :checked="chosen.includes(reg.students[i].row)"
               :data-choose="reg.students[i].name"
               @update:checked="tick(reg.students[i].row)"
-              >{{ name(reg.students[i]).join('') }}</Checkbox
+              >{{ name(reg.students[i]).join('') }}
+              <small v-if="reg.students[i].number">{{ reg.students[i].number }}</small></Checkbox
             >
             <button
               v-else
@@ -124,7 +125,7 @@ const here = (i: number, k: number) => at.value?.row === props.reg.students[i].r
             >
               <bdi
                 >{{ name(reg.students[i])[0] }}<span>{{ name(reg.students[i])[1] }}</span></bdi
-              >
+              ><small v-if="reg.students[i].number" class="twin">{{ reg.students[i].number }}</small>
             </button>
             <small v-if="narrow">{{ reg.changed[i] ? ago(reg.changed[i] * 1000, t) : '–' }}</small>
           </th>
@@ -270,6 +271,9 @@ td.gap {
 }
 .narrow .cell {
   min-height: 44px;
+}
+.twin {
+  margin-left: 6px;
 }
 small {
   color: var(--ink-2);

@@ -121,6 +121,17 @@ const level = (a: Of<'Access'>) =>
 <template>
   <SidePanel :title="panel?.name ?? ''" @close="emit('close')">
     <template v-if="panel && thing">
+      <p v-if="panel.twin" class="of" data-twin>
+        {{
+          [
+            panel.number && t('panel.number', { number: panel.number }),
+            panel.class && t('panel.class', { class: panel.class }),
+            panel.address,
+          ]
+            .filter(Boolean)
+            .join(' · ')
+        }}
+      </p>
       <div class="of quiet">
         {{ title }} ·
         {{

@@ -1,9 +1,10 @@
 <script setup lang="ts">
-import { Button, Checkbox, Input } from 'ant-design-vue'
+import { Button, Input } from 'ant-design-vue'
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { api, data, type Of } from '@/api/client'
+import type { paths } from '@/api/schema.gen'
 import { keys } from '@/api/keys'
 import { me } from '@/me'
 import { useActing } from '@/parts/acting'
@@ -12,6 +13,7 @@ import PickOne from '@/parts/PickOne.vue'
 import { useRested } from '@/parts/rested'
 import BookAccount from './BookAccount.vue'
 import BookList from './BookList.vue'
+import BookTable from './BookTable.vue'
 import CodeSlips from './CodeSlips.vue'
 import { makeCodes } from './codes'
 
@@ -22,36 +24,57 @@ const office = computed(() => me.value?.role === 'office')
 const text = ref('')
 const asked = useRested(text)
 const role = ref('')
+const standing = ref('')
+const by = ref('')
+const down = ref(false)
 const from = ref(0)
-watch([asked, role], () => (from.value = 0))
+watch([asked, role, standing, by, down], () => (from.value = 0))
+// Whoever was chosen among others isn't any more.
+watch([asked, role, standing], () => (chosen.value = []))
+type Query = NonNullable<paths['/book']['get']['parameters']['query']>
+const wanted = computed<Query>(() => ({
+  text: asked.value || undefined,
+  role: (role.value || undefined) as Query['role'],
+  standing: (standing.value || undefined) as Query['standing'],
+}))
+const query = computed<Query>(() => ({
+  ...wanted.value,
+  by: (by.value || undefined) as Query['by'],
+  down: down.value || undefined,
+  from: from.value,
+}))
+function sort(column: string) {
+  down.value = by.value === column && !down.value
+  by.value = column
+}
 const { data: page } = useQuery({
-  queryKey: computed(() => keys.book(asked.value, role.value, from.value)),
-  queryFn: () =>
-    data(
-      api.GET('/book', {
-        params: {
-          query: {
-            text: asked.value || undefined,
-            role: (role.value || undefined) as Of<'BookAccount'>['role'] | undefined,
-            from: from.value,
-          },
-        },
-      }),
-    ),
+  queryKey: computed(() => keys.book(query.value)),
+  queryFn: () => data(api.GET('/book', { params: { query: query.value } })),
   placeholderData: keepPreviousData,
 })
-const withoutPassword = computed(
-  () => page.value?.accounts.filter((a) => !a.off && !a.ready && !a.codeUntil).map((a) => a.id) ?? [],
-)
 const roles = computed(() => [
   { value: '', label: t('book.everybody') },
   ...(['student', 'staff', 'office'] as const).map((r) => ({ value: r, label: t(`book.role-${r}`) })),
 ])
+const standings = computed(() => [
+  { value: '', label: t('book.any-standing') },
+  ...(['new', 'code', 'ready', 'off'] as const).map((r) => ({ value: r, label: t(`book.stands-${r}`) })),
+])
 const open = ref<Of<'BookAccount'> | 'new'>()
 const listing = ref(false) // a list is brought in
 const chosen = ref<string[]>([])
-const tick = (id: string, on: boolean) =>
-  (chosen.value = on ? [...chosen.value, id] : chosen.value.filter((x) => x !== id))
+const choose = (ids: string[], on: boolean) =>
+  (chosen.value = [...chosen.value.filter((x) => !ids.includes(x)), ...(on ? ids : [])])
+const pageChosen = computed(() => page.value?.accounts.every((a) => a.off || chosen.value.includes(a.id)))
+/** Chooses what is looked for beyond the page too, as many as something can be done with at once. */
+const chooseAll = (only?: 'new') =>
+  act(async () => {
+    const found = await data(
+      api.GET('/book/ids', { params: { query: only ? { ...wanted.value, standing: only } : wanted.value } }),
+    )
+    chosen.value = found.ids
+    if (found.all > found.ids.length) tellDone(t('book.chosen-first', { n: found.ids.length, all: found.all }))
+  })
 const codes = ref<Of<'Code'>[]>([])
 const { busy, problem, act } = useActing()
 const give = (accounts: string[], away: boolean, mail = false) =>
@@ -70,8 +93,6 @@ async function kept() {
   open.value = undefined
   await refresh()
 }
-const stand = (a: Of<'BookAccount'>) =>
-  a.off ? t('book.off') : a.codeUntil ? t('book.code') : a.ready ? t('book.ready') : t('book.none')
 </script>
 
 <template>
@@ -100,13 +121,14 @@ const stand = (a: Of<'BookAccount'>) =>
       <div class="bar">
         <Input v-model:value="text" class="find" :placeholder="t('book.find')" :aria-label="t('book.find')" />
         <PickOne v-model="role" :options="roles" :label="t('book.role')" />
+        <PickOne v-if="office" v-model="standing" :options="standings" :label="t('book.signs-in')" />
         <button
-          v-if="office && withoutPassword.length && !chosen.length"
+          v-if="office && page?.new && !chosen.length"
           class="link"
           data-act="choose-new"
-          @click="chosen = withoutPassword"
+          @click="chooseAll('new')"
         >
-          {{ t('book.choose-new', { n: withoutPassword.length }, withoutPassword.length) }}
+          {{ t('book.choose-new', { n: page.new }, page.new) }}
         </button>
         <template v-if="office && chosen.length">
           <Button :disabled="busy" data-act="mail-codes" @click="give(chosen, false, true)">{{
@@ -115,45 +137,31 @@ const stand = (a: Of<'BookAccount'>) =>
           <Button :loading="busy" data-act="codes" @click="give(chosen, false)">{{
             t('book.give', { n: chosen.length }, chosen.length)
           }}</Button>
+          <button
+            v-if="pageChosen && page!.all > chosen.length"
+            class="link"
+            data-act="choose-all"
+            @click="chooseAll()"
+          >
+            {{ t('book.choose-all', { n: page!.all }) }}
+          </button>
+          <button class="link" data-act="choose-none" @click="chosen = []">{{ t('book.choose-none') }}</button>
         </template>
       </div>
       <p v-if="problem" class="bad" role="alert">{{ problem }}</p>
-      <table v-if="page?.accounts.length">
-        <thead>
-          <tr>
-            <th v-if="office" class="x" />
-            <th>{{ t('book.name') }}</th>
-            <th>{{ t('signin.address') }}</th>
-            <th class="more number">{{ t('book.number') }}</th>
-            <th class="more">{{ t('book.role') }}</th>
-            <th>{{ t('book.signs-in') }}</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="a in page.accounts" :key="a.id" :class="{ off: a.off }" :data-account="a.address">
-            <td v-if="office" class="x">
-              <Checkbox
-                :checked="chosen.includes(a.id)"
-                :disabled="a.off"
-                :aria-label="t('book.choose', { name: `${a.given} ${a.family}` })"
-                @update:checked="(on: boolean) => tick(a.id, on)"
-              />
-            </td>
-            <td>
-              <button v-if="office" class="link name" @click="open = a">
-                <bdi>{{ a.family ? `${a.family}, ${a.given}` : a.given }}</bdi>
-              </button>
-              <bdi v-else>{{ a.family ? `${a.family}, ${a.given}` : a.given }}</bdi>
-            </td>
-            <td>{{ a.address }}</td>
-            <td class="more number">{{ a.number }}</td>
-            <td class="more">{{ t(`role.${a.role}`) }}</td>
-            <td class="quiet">{{ stand(a) }}</td>
-          </tr>
-        </tbody>
-      </table>
+      <BookTable
+        v-if="page?.accounts.length"
+        :accounts="page.accounts"
+        :chosen="chosen"
+        :office="office"
+        :by="by"
+        :down="down"
+        @choose="choose"
+        @open="(a) => (open = a)"
+        @sort="sort"
+      />
       <section v-else-if="page" class="empty">
-        <p>{{ t(text || role ? 'book.nobody' : 'book.empty') }}</p>
+        <p>{{ t(text || role || standing ? 'book.nobody' : 'book.empty') }}</p>
       </section>
       <p v-if="page && (page.more || from)" class="pages">
         <button v-if="from" class="link" @click="from = Math.max(0, from - 100)">{{ t('book.before') }}</button>
@@ -204,53 +212,16 @@ header,
 .find {
   width: 300px;
 }
-table {
-  width: 100%;
-  border-collapse: collapse;
-  font-size: 14px;
-}
-th {
-  text-align: left;
-  font-size: 13px;
-  border-bottom: 1px solid var(--thread);
-  padding: 4px 8px 4px 0;
-  position: sticky;
-  top: -18px;
-  background: var(--paper);
-}
-td {
-  border-bottom: 1px solid var(--thread-2);
-  padding: 3px 8px 3px 0;
-  overflow-wrap: break-word;
-}
-.x {
-  width: 30px;
-}
-.off td {
-  color: var(--ink-3);
-}
-.name {
-  font-weight: 600;
-  text-align: left;
-}
 .pages {
   display: flex;
   gap: 18px;
   margin-top: 10px;
 }
 /* Beside an account there is less room, and its number stands there. */
-.book:has(> :deep(aside)) .number {
+.book:has(> :deep(aside)) :deep(.number) {
   display: none;
 }
-@media (max-width: 1000px) {
-  td {
-    overflow-wrap: anywhere;
-  }
-}
 @media (max-width: 760px) {
-  .more {
-    display: none;
-  }
   .find {
     width: 100%;
   }
