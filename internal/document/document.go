@@ -18,6 +18,10 @@ import (
 
 var markdown = goldmark.New(goldmark.WithExtensions(extension.Table, extension.TaskList, extension.Strikethrough))
 
+// shown is markdown with the addresses in it as links, also where they stand bare.
+var shown = goldmark.New(goldmark.WithExtensions(extension.Table, extension.TaskList, extension.Strikethrough,
+	extension.Linkify))
+
 var policy = func() *bluemonday.Policy {
 	p := bluemonday.UGCPolicy()
 	p.AllowAttrs("type", "checked", "disabled").OnElements("input")
@@ -51,7 +55,7 @@ func rendered(by goldmark.Markdown, source string) (string, error) {
 // HTML renders a text as safe HTML: no script, style or form survives. One that is
 // too tangled is shown as it was typed, and ok is false.
 func HTML(source string) (safe string, ok bool) {
-	out, err := rendered(markdown, source)
+	out, err := rendered(shown, source)
 	if err != nil {
 		return "<pre>" + xhtml.EscapeString(source) + "</pre>", false
 	}

@@ -51,6 +51,24 @@ func TestHTMLIsHarmless(t *testing.T) {
 	}
 }
 
+// An address can be clicked where it stands bare too, and is no other word for it.
+func TestAddresses(t *testing.T) {
+	for in, want := range map[string]string{
+		"See https://tides.example/today.":         `See <a href="https://tides.example/today" rel="nofollow">https://tides.example/today</a>.`,
+		"Write to ada@kestrelquay.example":         `Write to <a href="mailto:ada@kestrelquay.example" rel="nofollow">ada@kestrelquay.example</a>`,
+		"[the table](https://tides.example/today)": `<a href="https://tides.example/today" rel="nofollow">the table</a>`,
+		"`https://tides.example`":                  `<code>https://tides.example</code>`,
+		"javascript://alert(1)":                    `javascript://alert(1)`,
+	} {
+		if html, ok := HTML(in); !ok || strings.TrimSpace(html) != "<p>"+want+"</p>" {
+			t.Errorf("%q renders as %q", in, html)
+		}
+	}
+	if got, err := Plain("See https://tides.example/today."); err != nil || got != "See https://tides.example/today." {
+		t.Errorf("its words are %q, %v", got, err)
+	}
+}
+
 // What asks for more than in proportion to its length is shown as it was typed,
 // soon, and never as much more than it is.
 func TestTangled(t *testing.T) {
@@ -103,6 +121,18 @@ func TestTangled(t *testing.T) {
 		}
 		if took := time.Since(begun); took > 5*time.Second {
 			t.Errorf("%s took %s", what, took)
+		}
+	}
+	// What looks like addresses is looked through soon, whatever it is taken for.
+	for _, in := range []string{"http://", "https://a", "www.", "a@", "a@b", "a@b.c", "https://a.b/((", "ftp://a.b.c ", "mailto:", "www.a.b"} {
+		for _, long := range []string{r(in, MaxText/len(in)), r(in+" ", MaxText/(len(in)+1))} {
+			begun := time.Now()
+			if html, _ := HTML(long); len(html) > 8*mostHTML {
+				t.Errorf("%q again and again: %d bytes", in, len(html))
+			}
+			if took := time.Since(begun); took > 5*time.Second {
+				t.Errorf("%q again and again took %s", in, took)
+			}
 		}
 	}
 	// What people write is not.

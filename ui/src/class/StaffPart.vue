@@ -90,6 +90,7 @@ const confirming = ref('') // whom to make the owner
     <div v-if="mayPack || owning" class="add">
       <Input
         v-model:value="text"
+        v-focus
         size="small"
         class="find"
         :placeholder="t('staff.find')"

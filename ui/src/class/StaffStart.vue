@@ -11,6 +11,7 @@ import { me } from '@/me'
 import { useReasons } from '@/reasons'
 import { tellProblem } from '@/tell'
 import { today } from '@/when'
+import FirstSteps from './FirstSteps.vue'
 import { hanging } from './hang'
 import WeekChart from '@/parts/WeekChart.vue'
 import { remedyOf } from '@/packing/mending'
@@ -154,8 +155,7 @@ const showAgain = () => change(() => api.DELETE('/me/put-off'))
     </p>
     <section v-if="classes && !classes.length" class="empty">
       <h2>{{ t('today.empty') }}</h2>
-      <p class="quiet">{{ t('today.empty-text') }}</p>
-      <Button type="primary" @click="hanging = true">{{ t('class.hang') }}</Button>
+      <FirstSteps next="class" @go="hanging = true" />
     </section>
   </div>
 </template>
@@ -235,9 +235,6 @@ li .acts {
 .later {
   margin-left: 10px;
   font-size: 13.5px;
-}
-.empty p {
-  margin: 10px 0 14px;
 }
 @media (max-width: 1000px) {
   article {

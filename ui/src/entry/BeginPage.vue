@@ -72,7 +72,7 @@ const begin = () =>
       <div class="pair">
         <label
           >{{ t('book.given')
-          }}<Input v-model:value="given" data-field="given" :maxlength="200" autocomplete="given-name"
+          }}<Input v-model:value="given" v-focus data-field="given" :maxlength="200" autocomplete="given-name"
         /></label>
         <label
           >{{ t('book.family')

@@ -25,7 +25,7 @@ const enter = () =>
   <form data-form="first-sign-in" @submit.prevent="enter">
     <p class="quiet">{{ t('signin.code-text') }}</p>
     <label for="first-address">{{ t('signin.address') }}</label>
-    <Input id="first-address" v-model:value="address" size="large" autocomplete="username" inputmode="email" />
+    <Input id="first-address" v-model:value="address" v-focus size="large" autocomplete="username" inputmode="email" />
     <label for="first-code">{{ t('signin.code') }}</label>
     <Input id="first-code" v-model:value="code" size="large" autocomplete="one-time-code" placeholder="ABCDE-FGHJK" />
     <label for="first-password">{{ t('password.new') }}</label>

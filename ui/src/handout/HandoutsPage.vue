@@ -6,7 +6,7 @@ import { useI18n } from 'vue-i18n'
 import { useRouter } from 'vue-router'
 import { api, data, type Of } from '@/api/client'
 import { keys } from '@/api/keys'
-import { tellProblem } from '@/tell'
+import { useNewHandout } from './newHandout'
 import { ago, past, wall } from '@/when'
 import GripMark from './GripMark.vue'
 import { useOrder } from './order'
@@ -40,14 +40,8 @@ async function named(was: string) {
   if (!id || !title.trim()) return
   if (!(await order.name(id === 'new' ? '' : id, title, was))) name(id, title)
 }
-async function begin() {
-  try {
-    const h = await data(api.POST('/classes/{classId}/handouts', { params: path.value, body: {} }))
-    void router.push({ name: 'handout', params: { classId: classId.value, handoutId: h.id } })
-  } catch (e) {
-    tellProblem(e)
-  }
-}
+const beginOne = useNewHandout()
+const begin = () => beginOne(classId.value)
 const columns = computed(() => cls.value?.columns.map((c) => c.field) ?? [])
 async function readFile(body: Of<'PlanFile'>) {
   const h = await data(api.POST('/classes/{classId}/handouts/file', { params: path.value, body }))

@@ -6,7 +6,8 @@ import type { Directive } from 'vue'
  */
 export const focus: Directive<HTMLElement> = {
   mounted(el) {
-    const field = el.matches('input, textarea') ? el : el.querySelector<HTMLElement>('input, textarea')
+    const fields = 'input, textarea, select'
+    const field = el.matches(fields) ? el : el.querySelector<HTMLElement>(fields)
     field?.focus()
     if (field instanceof HTMLTextAreaElement || (field instanceof HTMLInputElement && field.type === 'text'))
       field.setSelectionRange(field.value.length, field.value.length)

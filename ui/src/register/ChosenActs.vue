@@ -3,9 +3,9 @@ import { Button } from 'ant-design-vue'
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
-import { useRouter } from 'vue-router'
 import { api, data } from '@/api/client'
 import { keys } from '@/api/keys'
+import { useNewHandout } from '@/handout/newHandout'
 import { useActing } from '@/parts/acting'
 import { useSaving } from '@/parts/saving'
 import { tellDone } from '@/tell'
@@ -15,7 +15,6 @@ import OwnForm from '@/handout/OwnForm.vue'
 /** What can be done for chosen students, with their satchels or with one handout of theirs. */
 const props = defineProps<{ classId: string; rows: string[]; about?: string }>()
 const { t } = useI18n()
-const router = useRouter()
 const queries = useQueryClient()
 const params = computed(() => ({ path: { classId: props.classId } }))
 const handout = ref(props.about ?? '') // whose copies are meant; none: the satchels
@@ -65,12 +64,8 @@ const own = ref(false) // a name or place of their own is being said
 const ownable = computed(() =>
   ['one-each', 'by-level'].includes(offered.value.find((h) => h.id === handout.value)?.way ?? ''),
 )
-const notice = () =>
-  act(async () => {
-    const body = { notice: true, only: props.rows }
-    const h = await data(api.POST('/classes/{classId}/handouts', { params: params.value, body }))
-    void router.push({ name: 'handout', params: { classId: props.classId, handoutId: h.id } })
-  })
+const begin = useNewHandout()
+const notice = () => begin(props.classId, { notice: true, only: props.rows })
 </script>
 
 <template>

@@ -6,10 +6,11 @@ import { useI18n } from 'vue-i18n'
 import { useRoute, useRouter } from 'vue-router'
 import { api, data } from '@/api/client'
 import { keys } from '@/api/keys'
+import { useNewHandout } from '@/handout/newHandout'
 import { plainKey, showKeys, useKeys } from '@/keys'
 import { useNarrow, useWide } from '@/parts/narrow'
 import PickOne from '@/parts/PickOne.vue'
-import { tellDone, tellProblem } from '@/tell'
+import { tellDone } from '@/tell'
 import SidePanel from '@/parts/SidePanel.vue'
 import ChosenActs from './ChosenActs.vue'
 import ClassSide from './ClassSide.vue'
@@ -19,6 +20,7 @@ import RegisterNote from './RegisterNote.vue'
 import RegisterTable, { type At } from './RegisterTable.vue'
 import StudentPanel from './StudentPanel.vue'
 import TopUpPanel from '@/packing/TopUpPanel.vue'
+import FirstSteps from '@/class/FirstSteps.vue'
 import HeadActs from '@/class/HeadActs.vue'
 import { useClass } from '@/class/theClass'
 
@@ -69,16 +71,8 @@ function toppedUp() {
   toppingUp.value = false
   asked = true
 }
-async function newHandout() {
-  try {
-    const h = await data(
-      api.POST('/classes/{classId}/handouts', { params: { path: { classId: classId.value } }, body: {} }),
-    )
-    void router.push({ name: 'handout', params: { classId: classId.value, handoutId: h.id } })
-  } catch (e) {
-    tellProblem(e)
-  }
-}
+const begin = useNewHandout()
+const newHandout = () => begin(classId.value)
 function pressed(e: KeyboardEvent) {
   if (e.key === 'Escape') {
     if (showKeys.value) showKeys.value = false
@@ -110,8 +104,20 @@ watch(missing, (n, before) => {
 // On a phone one handout is shown: the one that was picked, else the newest.
 const narrow = useNarrow()
 const roomy = useWide()
+// What comes next in a class that was given nothing yet.
+const next = computed(() =>
+  !mayPack.value || !reg.value?.students.length || at.value || toppingUp.value || chosen.value
+    ? undefined
+    : !cls.value?.packed
+      ? 'room'
+      : handouts.value.length
+        ? undefined
+        : 'handout',
+)
+const goOn = () => (next.value === 'room' ? router.push({ name: 'room' }) : newHandout())
 const beside = computed(
   () =>
+    !next.value &&
     roomy.value &&
     mayLook.value &&
     !!reg.value?.students.length &&
@@ -131,7 +137,7 @@ const one = computed(() =>
 </script>
 
 <template>
-  <div class="work" :class="{ wide: !at && !toppingUp && !chosen, beside }">
+  <div class="work" :class="{ wide: !at && !toppingUp && !chosen && !next, beside }">
     <HeadActs>
       <Button
         v-if="mayPack && reg?.students.length"
@@ -149,10 +155,7 @@ const one = computed(() =>
     </HeadActs>
     <section v-if="reg && !reg.students.length" class="empty">
       <h2>{{ t('register.empty') }}</h2>
-      <p class="quiet">{{ t('register.empty-text') }}</p>
-      <RouterLink v-if="mayPack" :to="{ name: 'roster' }"
-        ><Button type="primary">{{ t('today.go-list') }}</Button></RouterLink
-      >
+      <FirstSteps v-if="mayPack" next="list" @go="router.push({ name: 'roster' })" />
     </section>
     <section v-else-if="reg" class="left">
       <div class="over">
@@ -197,6 +200,7 @@ const one = computed(() =>
       />
       <RegisterKey />
     </section>
+    <aside v-if="next" class="first"><FirstSteps :next="next" @go="goOn" /></aside>
     <ClassSide v-if="beside" :reg="reg!" @look="(row) => (at = { row, column: 0 })" />
     <StudentPanel
       v-if="at"
@@ -246,6 +250,11 @@ const one = computed(() =>
 .filter {
   min-height: 26px;
 }
+.first {
+  padding: 10px 20px;
+  margin-top: 10px;
+  border-left: 1px solid var(--thread);
+}
 .empty {
   padding: 48px 24px;
   display: grid;
@@ -272,6 +281,9 @@ const one = computed(() =>
 @media (max-width: 1000px) {
   .work {
     grid-template-columns: minmax(0, 1fr);
+  }
+  .first {
+    display: none;
   }
 }
 @media print {

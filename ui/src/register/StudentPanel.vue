@@ -3,11 +3,11 @@ import { Button, Input } from 'ant-design-vue'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
-import { useRouter } from 'vue-router'
 import { makeCodes } from '@/school/codes'
 import { plainName } from '@/parts/plainName'
 import { api, data, type Of } from '@/api/client'
 import { keys } from '@/api/keys'
+import { useNewHandout } from '@/handout/newHandout'
 import { useActing } from '@/parts/acting'
 import SidePanel from '@/parts/SidePanel.vue'
 import ToldPart from '@/telling/ToldPart.vue'
@@ -61,7 +61,6 @@ const {
 })
 const called = (x: Of<'PanelThing'>) =>
   !x.handout ? t('purpose.satchel') : several(x) ? plainName(x.name || x.title) : x.title
-const router = useRouter()
 // Another code for whoever forgot their password, where the office lets teachers give it.
 const code = ref('')
 watch(
@@ -80,15 +79,8 @@ async function newCode(mail = false) {
     tellProblem(e)
   }
 }
-async function beginNotice() {
-  try {
-    const params = { path: { classId: props.classId } }
-    const h = await data(api.POST('/classes/{classId}/handouts', { params, body: { notice: true, only: [props.row] } }))
-    void router.push({ name: 'handout', params: { classId: props.classId, handoutId: h.id } })
-  } catch (e) {
-    tellProblem(e)
-  }
-}
+const begin = useNewHandout()
+const beginNotice = () => begin(props.classId, { notice: true, only: [props.row] })
 const title = computed(() => (thing.value ? called(thing.value) : ''))
 const needsAddress = computed(() => aboutAddress(thing.value?.reason?.code))
 const address = ref('')

@@ -53,7 +53,7 @@ const turn = (off: boolean) =>
     data-panel="account"
     @close="emit('close')"
   >
-    <form class="account" data-form="account" @submit.prevent="keep">
+    <form v-focus class="account" data-form="account" @submit.prevent="keep">
       <label v-for="f in fields" :key="f"
         >{{ t(f === 'address' ? 'signin.address' : `book.${f}`)
         }}<Input v-model:value="typed[f]" :data-field="f" :maxlength="f === 'address' ? 254 : 200"

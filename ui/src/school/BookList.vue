@@ -61,6 +61,7 @@ const bring = () =>
     <p class="quiet">{{ t('book-list.text') }}</p>
     <Textarea
       v-model:value="text"
+      v-focus
       :auto-size="{ minRows: 3, maxRows: 8 }"
       :placeholder="t('book-list.paste')"
       :aria-label="t('book-list.paste')"

@@ -90,6 +90,7 @@ th {
   z-index: 1;
 }
 th button {
+  white-space: nowrap;
   min-height: 24px;
   font-weight: inherit;
 }
@@ -106,6 +107,12 @@ td {
 }
 .x {
   width: 30px;
+}
+th.name {
+  width: 24%;
+}
+td:last-child {
+  white-space: nowrap;
 }
 .off td {
   color: var(--ink-3);

@@ -2,6 +2,7 @@
 import { computed, inject } from 'vue'
 import { useI18n } from 'vue-i18n'
 import type { Of } from '@/api/client'
+import LinkedText from '@/parts/LinkedText.vue'
 import TagMark from '@/parts/TagMark.vue'
 import { lookedAt, thingAt } from './eyes'
 import WithIt from './WithIt.vue'
@@ -24,7 +25,7 @@ const act = computed(() => {
     <TagMark :state="copy.state" :fill="copy.fill" bare />
     <div>
       <RouterLink class="title" :to="at(copy.thing)">{{ copy.title }}</RouterLink><span class="quiet">{{ line }}</span>
-      <p v-if="copy.message" class="said">{{ copy.message }}</p>
+      <p v-if="copy.message" class="said"><LinkedText :text="copy.message" /></p>
       <RouterLink
         v-if="copy.mates && copy.of !== 'class' && !looking"
         class="said"

@@ -60,7 +60,7 @@ const send = () =>
           ...columns.map((c) => ({ value: c, label: t('mail.to-column', { column: fieldName(c) }) })),
         ]"
     /></label>
-    <MessageLetter v-model:text="text" :class-id="classId" :ask="ask" @looked="looked">
+    <MessageLetter v-model:text="text" v-focus :class-id="classId" :ask="ask" @looked="looked">
       <p v-if="problem" class="bad" role="alert">{{ problem }}</p>
       <Button
         type="primary"

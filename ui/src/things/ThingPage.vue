@@ -3,6 +3,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { late } from '@/late'
+import LinkedText from '@/parts/LinkedText.vue'
 import { plainName } from '@/parts/plainName'
 import { useRoute } from 'vue-router'
 import { api, data, ProblemError } from '@/api/client'
@@ -65,7 +66,7 @@ const student = computed(() => me.value?.role === 'student')
             · {{ thing.level === 'read' ? t('thing.may-read') : t('thing.may-add') }}</template
           >
         </p>
-        <p v-if="thing.message" class="message">{{ thing.message }}</p>
+        <p v-if="thing.message" class="message"><LinkedText :text="thing.message" /></p>
         <LinkPart v-if="thing.school" :thing="thing" @changed="refetch()" />
         <FolderList v-if="thing.kind === 'folder'" :thing="thing" @changed="refetch()" />
         <TextDocument v-else-if="thing.text" :key="thing.id" :thing="thing" />
