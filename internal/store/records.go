@@ -20,6 +20,8 @@ type LogLine struct {
 	Title   string    `db:"title"` // of the handout, where it is about one
 	Name    string    `db:"name"`
 	Count   int       `db:"count"`
+	Handout string    `db:"handout"` // that it is about and that is there
+	Row     string    `db:"row"`     // likewise
 	// Told is what it changed, as far as it says so: a list of change.Told.
 	Told json.RawMessage `db:"told"`
 }
@@ -40,15 +42,17 @@ type LogFilter struct {
 // runs only the class's own are looked at.
 func (s *Store) LogPage(ctx context.Context, class string, f LogFilter) ([]LogLine, error) {
 	out := []LogLine{}
-	return out, s.All(ctx, &out, `select n, at, account, act, title, name, count, told from (
+	return out, s.All(ctx, &out, `select n, at, account, act, title, name, count, handout, "row", told from (
 			select l.n, l.at, l.account, l.act, coalesce(nullif(l.args->>'title', ''), nullif(r.title, ''), h.title,
 				case when coalesce(l.args->>'handout', '') <> '' then $7 end, '') as title, coalesce(l.args->>'name', l.args->>'source', '') as name,
+				coalesce(h.id::text, r.handout_id::text, '') as handout, coalesce(w.id::text, '') as "row",
 				case when jsonb_typeof(l.args) = 'array' then jsonb_array_length(l.args) else coalesce((l.args->>'things')::int, 0) end as count,
 				case when jsonb_typeof(l.args->'told') = 'array' then l.args->'told' else '[]' end as told
 			from (select n, at, account, act, case when jsonb_typeof(args) in ('object', 'array') then args
 				else '{}' end as args from log where class_id = $1 and ($5 = 0 or n < $5)) l
 				left join handouts h on h.class_id = $1 and h.id::text = l.args->>'handout' left
-				join runs r on r.class_id = $1 and r.id::text = l.args->>'run') x
+				join runs r on r.class_id = $1 and r.id::text = l.args->>'run' left
+				join rows w on w.class_id = $1 and w.id::text = l.args->>'row') x
 		where $2 = '' or act = any($3) or account = any($4)
 			or position(lower($2) in lower(concat_ws(' ', title, name, jsonb_path_query_array(told, '$[*].*')))) > 0
 		order by n desc limit $6`, class, f.Text, append([]string{}, f.Acts...), append([]string{}, f.Accounts...), f.Before, f.Most, f.Deleted)

@@ -26,6 +26,7 @@ import (
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
 	"jollysatchel/internal/usecase/pack"
+	"jollysatchel/internal/usecase/registers"
 	"jollysatchel/internal/usecase/seam"
 )
 
@@ -1104,6 +1105,27 @@ func TestRecords(t *testing.T) {
 		if l.Text == l.Act || l.Text == "" {
 			t.Errorf("%s has no words", l.Act)
 		}
+	}
+	// What the list brought, and what the handout and the student are that an entry is about.
+	for act, want := range map[string]string{"list-brought": "imported a list: pasted cells",
+		"list-accepted": "accepted a list: pasted cells: 3 students added"} {
+		if i := slices.IndexFunc(log, func(l registers.LogLine) bool { return l.Act == act }); i < 0 || log[i].Text != want {
+			t.Errorf("%s isn't told as %q", act, want)
+		}
+	}
+	if i := slices.IndexFunc(log, func(l registers.LogLine) bool { return l.Act == "packed" && l.Title != "" }); i < 0 || log[i].Handout != h.ID {
+		t.Errorf("packing the handout leads to %+v", log)
+	}
+	if err := a.Cases.Rooms.ChangeRoom(ctx, "oduya", c.ID, room.Change{To: room.Parts{Term: ptr("Autumn")}}); err != nil {
+		t.Fatal(err)
+	}
+	if log, _, err := a.Cases.Registers.LogPage(ctx, c.ID, "autumn", 0); err != nil || len(log) != 1 ||
+		log[0].Text != "changed the room plan: term none → Autumn" {
+		t.Errorf("the room's change is told as %+v, %v", log, err)
+	}
+	log, _, err = a.Cases.Registers.LogPage(ctx, c.ID, "", 0)
+	if err != nil {
+		t.Fatal(err)
 	}
 	for find, want := range map[string]int{"packed": 2, "OdUyA": len(log), "Rock-pool": 2, "no such thing": 0, "%": 0} {
 		got, _, err := a.Cases.Registers.LogPage(ctx, c.ID, find, 0)

@@ -25,7 +25,8 @@ func (s *registerRoutes) GetLog(ctx context.Context, r api.GetLogRequestObject) 
 	lines, more, err := s.registers.LogPage(ctx, r.ClassId, deref(r.Params.Find), before)
 	out := api.GetLog200JSONResponse{Lines: []api.LogLine{}, More: more}
 	for _, l := range lines {
-		out.Lines = append(out.Lines, api.LogLine{N: l.N, At: l.At.UTC(), Who: l.Who, Act: l.Act, Text: l.Text})
+		out.Lines = append(out.Lines, api.LogLine{N: l.N, At: l.At.UTC(), Who: l.Who, Act: l.Act, Text: l.Text,
+			Handout: orNone(l.Handout), Row: orNone(l.Row)})
 	}
 	return out, err
 }
@@ -39,7 +40,7 @@ func (s *registerRoutes) GetLedger(ctx context.Context, r api.GetLedgerRequestOb
 	lines, more, err := s.registers.LedgerPage(ctx, r.ClassId, deref(r.Params.Find), from)
 	out := api.GetLedger200JSONResponse{Lines: []api.LedgerLine{}, More: more}
 	for _, l := range lines {
-		v := api.LedgerLine{Id: l.ID, Name: l.Name, Purpose: string(l.Key.What.Purpose), Student: l.Student, Thing: l.Thing,
+		v := api.LedgerLine{Id: l.ID, Name: l.Name, Purpose: string(l.Key.What.Purpose), Student: l.Student, Thing: l.Thing, Row: orNone(l.Key.Whom.Row),
 			Link: l.Link, Run: l.RunID, MadeAt: l.MadeAt, SharedAt: moment(l.SharedAt), EndedAt: moment(l.EndedAt), Grants: []api.LedgerGrant{}}
 		for _, g := range l.Grants {
 			v.Grants = append(v.Grants, api.LedgerGrant{Name: g.Name, Level: g.Level.String(), At: g.At.UTC()})

@@ -164,6 +164,18 @@ func (p Plan) Counts() map[roster.Kind]int {
 	return n
 }
 
+// Told says how many of each kind were accepted, for the log.
+func (p Plan) Told() []change.Told {
+	n := p.Counts()
+	var out []change.Told
+	for _, kind := range []roster.Kind{roster.Joined, roster.Returned, roster.Changed, roster.Moved, roster.Left} {
+		if n[kind] > 0 {
+			out = append(out, change.Told{What: "list-" + string(kind), To: strconv.Itoa(n[kind])})
+		}
+	}
+	return out
+}
+
 // Digest is the same for plans of one list that do the same to the rows there
 // are: what a teacher looked at is told by it from what there is now. Who joins
 // is the list's to say, and not looked at again.

@@ -45,9 +45,9 @@ type Register struct {
 	Days     []time.Time
 	Changed  []time.Time // last change of each student
 	// Twins are the students, by row, who are called as another of the class is.
-	Twins map[string]bool
-	Missing  int         // students a top-up would serve
-	Changes  int         // lines to change that wait for the teacher
+	Twins   map[string]bool
+	Missing int // students a top-up would serve
+	Changes int // lines to change that wait for the teacher
 }
 
 // Register works out the Register, of which l is what a top-up would pack.

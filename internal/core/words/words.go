@@ -83,7 +83,8 @@ func Act(code, title, name string, count int) string {
 	if title == "" {
 		title = English.Reason["the-room"]
 	}
-	return Fill(text, "title", title, "name", name, "count", strconv.Itoa(count))
+	// What came without a name isn't announced.
+	return strings.TrimRight(Fill(text, "title", title, "name", name, "count", strconv.Itoa(count)), ": ")
 }
 
 // Changes returns what a change changed, things in all: of each, what and from what to what.
@@ -100,7 +101,18 @@ func Changes(told []change.Told, things int) string {
 			b.WriteString(value(t.What, t.To))
 			continue
 		}
-		b.WriteString(cmp.Or(English.Part[t.What], t.What))
+		part := cmp.Or(English.Part[t.What], t.What)
+		one, many, both := strings.Cut(English.Part[t.What], " | ")
+		if both && t.To == "1" {
+			part = one
+		} else if both {
+			part = many
+		}
+		if both || strings.Contains(English.Part[t.What], "{to}") { // it says itself to what
+			b.WriteString(Fill(part, "to", t.To))
+			continue
+		}
+		b.WriteString(part)
 		if t.From != "" || t.To != "" {
 			b.WriteString(" " + value(t.What, t.From) + " → " + value(t.What, t.To))
 		}
@@ -114,7 +126,7 @@ func Changes(told []change.Told, things int) string {
 // value is a value of a part as it is read: a code by its words, a time as people say it.
 func value(part, v string) string {
 	if text, known := English.Value[part+"-"+v]; known {
-		return text
+		return Fill(text)
 	}
 	if at, err := time.Parse("2006-01-02T15:04", v); err == nil {
 		return at.Format("Mon 2 Jan 15:04")

@@ -53,6 +53,9 @@ func TestChanges(t *testing.T) {
 		{[]change.Told{{What: "due", From: "2026-11-20T17:00"}}, 1, "due date Fri 20 Nov 17:00 → none"},
 		{[]change.Told{{What: "level", From: "edit", To: "read"}, {What: "message"}}, 2, "access can edit → can read; note"},
 		{[]change.Told{{What: "Level", Whose: "Dube, Nokuthula", From: "2", To: "3"}}, 30, "Dube, Nokuthula: Level 2 → 3 and 29 more"},
+		{[]change.Told{{What: "room-under", Whose: "Charts", From: "Table"}}, 1, "Charts: is in Table → the class folder"},
+		{[]change.Told{{What: "list-joined", To: "1"}, {What: "list-left", To: "12"}}, 2, "one student added; 12 students taken off"},
+		{[]change.Told{{What: "pocket-added", To: "Maps | charts"}, {What: "pocket-order"}}, 2, "added the pocket Maps | charts; order of the pockets"},
 		{[]change.Told{{What: "out", Whose: "Dube, Nokuthula", From: "in", To: "sits-out"}}, 1, "Dube, Nokuthula: sits out"},
 	} {
 		if got := Changes(c.told, c.all); got != c.want {

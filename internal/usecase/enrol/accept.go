@@ -64,7 +64,8 @@ func (c *Lists) Accept(ctx context.Context, by, class string, looked draft.Looke
 			cs = append(cs, p.Target)
 		}
 	}
-	act := c.Act(ctx, by, "list-accepted", map[string]any{"draft": d.ID, "source": cmp.Or(d.Source, words.English.Reason["pasted"])}, cs...)
+	args := map[string]any{"draft": d.ID, "source": cmp.Or(d.Source, words.English.Reason["pasted"])}
+	act := c.Act(ctx, by, "list-accepted", args, cs...)
 	err = c.Store.Change(ctx, act, &out, func(tx *store.Store) error {
 		e, err := c.editDraft(ctx, tx, class, looked.ID)
 		if err != nil {
@@ -83,6 +84,8 @@ func (c *Lists) Accept(ctx context.Context, by, class string, looked draft.Looke
 		if out, err = c.acceptNow(ctx, tx, book, by, act, now); err != nil {
 			return err
 		}
+		told := now.Plan.Told()
+		args["told"], args["things"] = told, len(told)
 		return tx.DeleteDraft(ctx, e.ID)
 	})
 	if err == nil && c.School().ListAccounts {

@@ -1,6 +1,7 @@
 package enrol
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"io"
@@ -10,6 +11,7 @@ import (
 	"jollysatchel/internal/core/lists"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/roster"
+	"jollysatchel/internal/core/words"
 	"jollysatchel/internal/store"
 	"jollysatchel/internal/tables"
 	"jollysatchel/internal/usecase/seam"
@@ -57,7 +59,7 @@ func (c *Lists) bring(ctx context.Context, by, class, source string, book tables
 		original = nil // there is one way to read it
 	}
 	id := d.ID
-	err = c.Store.Change(ctx, c.draftAct(ctx, by, "list-brought", class, map[string]string{"source": source}), &id,
+	err = c.Store.Change(ctx, c.draftAct(ctx, by, "list-brought", class, map[string]string{"source": cmp.Or(source, words.English.Reason["pasted"])}), &id,
 		func(tx *store.Store) error {
 			if err := tx.HoldDraft(ctx, class); err != nil {
 				return err

@@ -47,7 +47,8 @@ func (c *Rooms) planned(ctx context.Context, by, class, verb string, what any,
 	if err != nil {
 		return err
 	}
-	return seam.NotFound(c.Store.Change(ctx, c.Act(ctx, by, verb, what, class), nil, func(tx *store.Store) error {
+	args := map[string]any{"change": what}
+	return seam.NotFound(c.Store.Change(ctx, c.Act(ctx, by, verb, args, class), nil, func(tx *store.Store) error {
 		cl, err := c.ReadClass(ctx, tx, book, class)
 		if err != nil {
 			return err
@@ -74,6 +75,8 @@ func (c *Rooms) planned(ctx context.Context, by, class, verb string, what any,
 		if !(ok && (w.To.School != nil || w.To.KeepInStep != nil)) && reflect.DeepEqual(plan, cl.Plan) {
 			return store.ErrUnchanged
 		}
+		told := room.Told(cl.Plan, plan, c.RoomNames())
+		args["told"], args["things"] = told[:min(change.MostTold, len(told))], len(told)
 		if err := c.AddTeams(ctx, tx, cl, plan); err != nil {
 			return err
 		}

@@ -3139,17 +3139,20 @@ type LedgerGrant struct {
 
 // LedgerLine a thing that was made
 type LedgerLine struct {
-	EndedAt  *time.Time    `json:"endedAt,omitempty"`
-	Grants   []LedgerGrant `json:"grants"`
-	Id       string        `json:"id"`
-	Link     string        `json:"link"`
-	MadeAt   time.Time     `json:"madeAt"`
-	Name     string        `json:"name"`
-	Purpose  string        `json:"purpose"`
-	Run      string        `json:"run"`
-	SharedAt *time.Time    `json:"sharedAt,omitempty"`
-	Student  string        `json:"student"`
-	Thing    string        `json:"thing"`
+	EndedAt *time.Time    `json:"endedAt,omitempty"`
+	Grants  []LedgerGrant `json:"grants"`
+	Id      string        `json:"id"`
+	Link    string        `json:"link"`
+	MadeAt  time.Time     `json:"madeAt"`
+	Name    string        `json:"name"`
+	Purpose string        `json:"purpose"`
+
+	// Row of the student whose it is
+	Row      *string    `json:"row,omitempty"`
+	Run      string     `json:"run"`
+	SharedAt *time.Time `json:"sharedAt,omitempty"`
+	Student  string     `json:"student"`
+	Thing    string     `json:"thing"`
 }
 
 // LetBe the line, by the key of what is wanted, and whether it is left as it is
@@ -3211,11 +3214,17 @@ type Log struct {
 
 // LogLine what somebody did, in words
 type LogLine struct {
-	Act  string    `json:"act"`
-	At   time.Time `json:"at"`
-	N    int64     `json:"n"`
-	Text string    `json:"text"`
-	Who  string    `json:"who"`
+	Act string    `json:"act"`
+	At  time.Time `json:"at"`
+
+	// Handout the handout it is about, where that is there
+	Handout *string `json:"handout,omitempty"`
+	N       int64   `json:"n"`
+
+	// Row the student it is about
+	Row  *string `json:"row,omitempty"`
+	Text string  `json:"text"`
+	Who  string  `json:"who"`
 }
 
 // Looked the list that was looked at

@@ -4449,6 +4449,10 @@ export interface components {
             who: string;
             act: string;
             text: string;
+            /** @description the handout it is about, where that is there */
+            handout?: string;
+            /** @description the student it is about */
+            row?: string;
         };
         /** @description entries of a log, newest first */
         Log: {
@@ -4468,6 +4472,8 @@ export interface components {
             name: string;
             purpose: string;
             student: string;
+            /** @description of the student whose it is */
+            row?: string;
             thing: string;
             link: string;
             run: string;

@@ -71,6 +71,8 @@ function more() {
   }
 }
 const hasMore = computed(() => (view.value === 'log' ? log.value?.more : view.value === 'ledger' && ledger.value?.more))
+/** Where a student's things are seen. */
+const panelOf = (row: string) => ({ name: 'register', params: { classId: classId.value }, query: { student: row } })
 const file = (format: string) =>
   `/api/classes/${classId.value}/${view.value}/export/${format}${asked.value ? `?find=${encodeURIComponent(asked.value)}` : ''}`
 </script>
@@ -101,7 +103,19 @@ const file = (format: string) =>
         <tr v-for="l in lines" :key="l.n">
           <td class="when" :title="exact(Date.parse(l.at))">{{ ago(Date.parse(l.at), t) }}</td>
           <td class="who">{{ l.who || t('log.program') }}</td>
-          <td>{{ l.text }}</td>
+          <td>
+            {{ l.text }}
+            <RouterLink
+              v-if="mayLook && l.handout"
+              class="to"
+              :to="{ name: 'handout', params: { classId, handoutId: l.handout } }"
+              >{{ t('log.to-handout') }}</RouterLink><RouterLink
+              v-else-if="mayLook && l.row"
+              class="to"
+              :to="panelOf(l.row)"
+              >{{ t('log.to-student') }}</RouterLink
+            >
+          </td>
         </tr>
       </tbody>
     </table>
@@ -114,7 +128,9 @@ const file = (format: string) =>
         <tbody>
           <tr v-for="u in used.each" :key="u.row">
             <td class="who">
-              <bdi>{{ u.student }}</bdi>
+              <RouterLink :to="panelOf(u.row)"
+                ><bdi>{{ u.student }}</bdi></RouterLink
+              >
             </td>
             <td class="size">{{ weight(u.bytes) }}</td>
             <td><FillBar :part="u.bytes / Math.max(1, ...used.each.map((x) => x.bytes))" /></td>
@@ -141,7 +157,9 @@ const file = (format: string) =>
           </td>
           <td class="quiet">{{ t(`purpose.${l.purpose}`) }}</td>
           <td>
-            <bdi>{{ l.student }}</bdi>
+            <RouterLink v-if="l.row" :to="panelOf(l.row)"
+              ><bdi>{{ l.student }}</bdi></RouterLink
+            >
           </td>
           <td class="quiet" :title="exact(Date.parse(l.madeAt))">
             {{ l.endedAt ? t('ledger.ended', { when: ago(Date.parse(l.endedAt), t) }) : ago(Date.parse(l.madeAt), t) }}
@@ -210,6 +228,10 @@ td:nth-child(4) {
 .size {
   width: 80px;
   text-align: right;
+}
+.to {
+  margin-left: 6px;
+  white-space: nowrap;
 }
 .ended td {
   color: var(--ink-3);

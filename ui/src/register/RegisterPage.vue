@@ -42,6 +42,12 @@ function unfilter() {
 }
 const at = ref<At | null>(null)
 watch(at, (a) => a && (toppingUp.value = false))
+// A link to a student opens what is theirs.
+watch(
+  () => route.query.student,
+  (row) => typeof row === 'string' && (at.value = { row, column: 0 }),
+  { immediate: true },
+)
 const table = useTemplateRef<{ move(down: number, across: number): void }>('table')
 const chosen = ref<string[] | null>(null)
 const about = ref('') // the handout that something is to be done about
@@ -104,27 +110,17 @@ watch(missing, (n, before) => {
 // On a phone one handout is shown: the one that was picked, else the newest.
 const narrow = useNarrow()
 const roomy = useWide()
-// What comes next in a class that was given nothing yet.
-const next = computed(() =>
-  !mayPack.value || !reg.value?.students.length || at.value || toppingUp.value || chosen.value
-    ? undefined
-    : !cls.value?.packed
-      ? 'room'
-      : handouts.value.length
-        ? undefined
-        : 'handout',
-)
+// Beside the table stands one thing: a panel, else what comes next in a class that was given nothing yet,
+// else how the class came on where there is room.
+const alone = computed(() => !at.value && !toppingUp.value && !chosen.value)
+const next = computed(() => {
+  if (!alone.value || !mayPack.value || !reg.value?.students.length) return undefined
+  return !cls.value?.packed ? 'room' : handouts.value.length ? undefined : 'handout'
+})
 const goOn = () => (next.value === 'room' ? router.push({ name: 'room' }) : newHandout())
 const beside = computed(
   () =>
-    !next.value &&
-    roomy.value &&
-    mayLook.value &&
-    !!reg.value?.students.length &&
-    !!cls.value?.packed &&
-    !at.value &&
-    !toppingUp.value &&
-    !chosen.value,
+    alone.value && !next.value && roomy.value && mayLook.value && !!reg.value?.students.length && !!cls.value?.packed,
 )
 const picked = ref('')
 const handouts = computed(() =>
@@ -137,7 +133,7 @@ const one = computed(() =>
 </script>
 
 <template>
-  <div class="work" :class="{ wide: !at && !toppingUp && !chosen && !next, beside }">
+  <div class="work" :class="{ wide: alone && !next, beside }">
     <HeadActs>
       <Button
         v-if="mayPack && reg?.students.length"

@@ -759,6 +759,8 @@ export default {
     ledger: 'Things made',
     used: 'Space used',
     'used-all': "The whole @:{'word.class'}: {size}. Equal copies count once.",
+    'to-handout': "Open the @:{'word.handout'}",
+    'to-student': 'Open the student',
     find: 'Search the log',
     export: 'Export:',
     none: 'No entries match. Check the spelling or clear the filter.',
