@@ -29,6 +29,8 @@ func TestFirstStartToFirstClass(t *testing.T) {
 	at := s.first()
 	o := s.visit(t, "404|401|422").open(at)
 	o.see("h1", "Set up your school")
+	o.looked("setting up the school", false)
+	o.size(1280, 800)
 	o.fill(`[data-field="name"]`, "Kestrel Quay School")
 	o.fill(`[data-field="domain"]`, "kestrelquay.example")
 	o.fill(`[data-field="given"]`, "Harbour")

@@ -362,6 +362,8 @@ func TestClassmatesRead(t *testing.T) {
 	dube := s.visit(t, "").be("student-nokuthula.dube")
 	dube.clickOn(`[data-copy="Bell signals"] [data-act="mates"]`, "Classmates’ copies")
 	dube.see("h1", "Bell signals")
+	dube.looked("classmates’ copies", true)
+	dube.size(1280, 800)
 	dube.click(".mates li a")
 	dube.see(".sheet", "two strokes")
 	dube.gone(".crumbs a")

@@ -102,6 +102,8 @@ func TestAskedToBeLetIn(t *testing.T) {
 	q.open(link)
 	q.click(`[data-act="ask"]`)
 	q.see("p", "You asked to join")
+	q.looked("asking to join", true)
+	q.size(1280, 800)
 	p.see("[data-asker]", "Wren Ashdown")
 	p.click(`[data-act="take"]`)
 	p.see(".ant-notification", "One student joined")

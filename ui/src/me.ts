@@ -10,6 +10,7 @@ let ahead = 0 // how far the school's clock is ahead of this device's
 
 export function setMe(m: Of<'Me'> | null) {
   me.value = m
+  document.documentElement.dataset.role = m?.role ?? ''
   if (!m) return
   ahead = new Date(m.now).getTime() - Date.now()
   i18n.global.mergeLocaleMessage('en', { word: m.words })

@@ -73,9 +73,11 @@ const showAgain = () => change(() => api.DELETE('/me/put-off'))
             {{ t('class.count', { n: c.students }, c.students)
             }}<template v-if="c.period"> · {{ t('class.period-n', { period: c.period }) }}</template>
           </p>
-          <p v-if="came(c.id)" class="quiet came">
-            <WeekChart small wrote :weeks="came(c.id)!.weeks" :students="came(c.id)!.students" />
-            {{ t('today.wrote', { n: came(c.id)!.weeks.at(-1)!.wrote }, came(c.id)!.weeks.at(-1)!.wrote) }}
+          <p v-if="c.ready" class="quiet came">
+            <template v-if="came(c.id)">
+              <WeekChart small wrote :weeks="came(c.id)!.weeks" :students="came(c.id)!.students" />
+              {{ t('today.wrote', { n: came(c.id)!.weeks.at(-1)!.wrote }, came(c.id)!.weeks.at(-1)!.wrote) }}
+            </template>
           </p>
         </div>
         <ul>
@@ -121,9 +123,11 @@ const showAgain = () => change(() => api.DELETE('/me/put-off'))
         <div>
           <RouterLink :to="`/classes/${c.id}`" class="class display">{{ c.name }}</RouterLink>
           <p class="quiet">{{ t('class.count', { n: c.students }, c.students) }}</p>
-          <p v-if="came(c.id)" class="quiet came">
-            <WeekChart small wrote :weeks="came(c.id)!.weeks" :students="came(c.id)!.students" />
-            {{ t('today.wrote', { n: came(c.id)!.weeks.at(-1)!.wrote }, came(c.id)!.weeks.at(-1)!.wrote) }}
+          <p v-if="c.ready" class="quiet came">
+            <template v-if="came(c.id)">
+              <WeekChart small wrote :weeks="came(c.id)!.weeks" :students="came(c.id)!.students" />
+              {{ t('today.wrote', { n: came(c.id)!.weeks.at(-1)!.wrote }, came(c.id)!.weeks.at(-1)!.wrote) }}
+            </template>
           </p>
         </div>
         <p class="quiet">{{ t('today.all-well') }}</p>
@@ -194,7 +198,9 @@ article {
 article p {
   font-size: 14px;
 }
+/* Its room is kept until it comes. */
 .came {
+  min-height: 22px;
   display: flex;
   gap: 8px;
   align-items: flex-end;

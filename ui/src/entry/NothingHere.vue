@@ -23,7 +23,7 @@ const { t } = useI18n()
     </svg>
     <h1>{{ t('nothing.title') }}</h1>
     <p class="quiet">{{ t('nothing.text') }}</p>
-    <RouterLink to="/">{{ t('nothing.home') }}</RouterLink>
+    <RouterLink to="/" class="home">{{ t('nothing.home') }}</RouterLink>
   </component>
 </template>
 
@@ -39,6 +39,9 @@ const { t } = useI18n()
 }
 p {
   max-width: 46ch;
+}
+.home {
+  padding: 11px 16px;
 }
 svg {
   margin-top: 30px;

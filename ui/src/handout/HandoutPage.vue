@@ -15,6 +15,7 @@ import TemplatePicker from './TemplatePicker.vue'
 import { provideTogether } from './together'
 import TogetherMember from './TogetherMember.vue'
 import UseAgain from './UseAgain.vue'
+import { useHandoutWeeks } from './weeks'
 import { useClass } from '@/class/theClass'
 
 /** One handout: a sentence to edit on the left, exactly what it will do on the right. */
@@ -49,10 +50,12 @@ watch(
   { immediate: true },
 )
 const { known: filledKnown } = useFilled(hand)
+const { known: weeksKnown } = useHandoutWeeks(hand)
 const known = computed(
   () =>
     !hand.fetching.value &&
     filledKnown.value &&
+    weeksKnown.value &&
     all.value.length >= partners.value.length &&
     all.value.every((m) => m.known.value),
 )

@@ -6,7 +6,7 @@ import { useI18n } from 'vue-i18n'
 import { useRouter } from 'vue-router'
 import { api } from '@/api/client'
 import { keys } from '@/api/keys'
-import { settled, useWeeks } from '@/api/queries'
+import { settled } from '@/api/queries'
 import { useClass } from '@/class/theClass'
 import WeekChart from '@/parts/WeekChart.vue'
 import ReissuePart from '@/packing/ReissuePart.vue'
@@ -23,6 +23,7 @@ import SayPart from './SayPart.vue'
 import StoodPart from './StoodPart.vue'
 import TitlePart from './TitlePart.vue'
 import { useUsual } from './usual'
+import { useHandoutWeeks } from './weeks'
 import WhenPart from './WhenPart.vue'
 import WordsPart from './WordsPart.vue'
 
@@ -35,11 +36,9 @@ const router = useRouter()
 const queries = useQueryClient()
 const notice = computed(() => isNotice(h.value))
 const shared = computed(() => isShared(h.value))
-const { data: weeks } = useWeeks(
-  classId,
-  () => h.value!.id,
-  () => !!h.value?.packedAt && !notice.value && !h.value.withdrawnAt,
-)
+// How it came on, for one that was packed when its page was opened: later it would push the lines away.
+const { weeks } = useHandoutWeeks(props.hand)
+const cameOn = !!h.value?.packedAt
 const { unfolded, usual, folds } = useUsual(h)
 
 function throwAway() {
@@ -80,7 +79,7 @@ function throwAway() {
         }}<template v-if="saved"> · {{ t('handout.saved', { when: ago(saved, t) }) }}</template></span
       >
     </div>
-    <WeekChart v-if="weeks?.weeks.length" class="weeks" :weeks="weeks.weeks" :students="weeks.students" />
+    <WeekChart v-if="cameOn && weeks?.weeks.length" class="weeks" :weeks="weeks.weeks" :students="weeks.students" />
     <SayPart :head="t('say.what')">
       <GivenPart :hand="hand"><TitlePart :hand="hand" /></GivenPart>
       <WordsPart v-if="notice" :hand="hand" :folds="folds" />

@@ -230,6 +230,7 @@ td:nth-child(4) {
   text-align: right;
 }
 .to {
+  text-decoration: underline;
   margin-left: 6px;
   white-space: nowrap;
 }

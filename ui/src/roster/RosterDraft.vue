@@ -206,8 +206,9 @@ async function accept() {
   border-top: 1px solid var(--thread);
   padding: 12px 24px 14px 0;
   display: flex;
+  flex-wrap: wrap;
   align-items: center;
-  gap: 12px;
+  gap: 8px 12px;
   font-size: 14px;
 }
 .panel {

@@ -163,11 +163,20 @@ const word = computed(() => {
 }
 .text ul[data-type='taskList'] li {
   display: flex;
-  gap: 8px;
-  min-height: 28px;
+  gap: 4px;
+}
+/* A box that a finger hits, with its text beside it. */
+.text ul[data-type='taskList'] li > label {
+  flex: none;
+  width: 44px;
+  height: 44px;
+  display: grid !important;
+  place-content: center;
+  gap: 0;
 }
 .text ul[data-type='taskList'] li p {
   margin: 0;
+  padding: 9px 0 0;
 }
 .text input[type='checkbox'] {
   width: 24px;
