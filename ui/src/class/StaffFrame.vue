@@ -81,7 +81,7 @@ const attention = computed(() => (classes.value ?? []).reduce((n, c) => n + c.at
 }
 .seen {
   margin: 0;
-  padding: 7px 28px;
+  padding: 7px var(--edge);
   background: var(--brass-soft);
   border-bottom: 1px solid var(--thread);
   font-size: 13.5px;

@@ -170,7 +170,7 @@ const showAgain = () => change(() => api.DELETE('/me/put-off'))
 }
 .page {
   overflow-y: auto;
-  padding: 22px 32px 32px;
+  padding: 18px var(--edge) 32px;
 }
 header {
   margin-bottom: 22px;

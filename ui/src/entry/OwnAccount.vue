@@ -62,7 +62,7 @@ const change = () =>
   max-width: 560px;
 }
 .own.staff {
-  padding: 18px 24px 24px;
+  padding: 18px var(--edge) 24px;
 }
 form {
   display: grid;

@@ -181,7 +181,7 @@ const what = (h: Of<'HandoutTag'>) => {
 <style scoped>
 .handouts {
   overflow-y: auto;
-  padding: 8px 24px 24px;
+  padding: 8px var(--edge) 24px;
 }
 .heads {
   display: flex;

@@ -79,7 +79,7 @@ async function pack() {
 
 <style scoped>
 .page {
-  padding: 20px 28px;
+  padding: 18px var(--edge) 24px;
   overflow-y: auto;
   min-height: 0;
 }

@@ -140,7 +140,7 @@ const file = (format: string) =>
 
 <style scoped>
 .doors {
-  padding: 16px 24px 24px;
+  padding: 14px var(--edge) 24px;
   overflow-y: auto;
   min-height: 0;
 }

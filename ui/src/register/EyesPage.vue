@@ -82,14 +82,14 @@ const { data: eyes, error } = useQuery({
   top: 0;
   z-index: 2;
   background: var(--brass-soft);
-  padding: 9px 24px;
+  padding: 9px var(--edge);
   display: flex;
   gap: 18px;
   flex-wrap: wrap;
   font-weight: 600;
 }
 .inside {
-  padding: 20px 24px 32px;
+  padding: 18px var(--edge) 32px;
 }
 ul {
   list-style: none;

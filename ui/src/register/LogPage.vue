@@ -180,7 +180,7 @@ const file = (format: string) =>
 
 <style scoped>
 .records {
-  padding: 14px 24px 24px;
+  padding: 14px var(--edge) 24px;
   overflow-y: auto;
   min-height: 0;
 }

@@ -193,7 +193,7 @@ async function kept() {
   flex: 1;
   min-width: 0;
   overflow: auto;
-  padding: 18px 24px 24px;
+  padding: 18px var(--edge) 24px;
 }
 header,
 .bar {
@@ -230,9 +230,6 @@ header,
     inset: 0;
     width: auto;
     z-index: 7;
-  }
-  .main {
-    padding: 12px 16px 24px;
   }
 }
 </style>

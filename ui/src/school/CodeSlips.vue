@@ -43,7 +43,7 @@ const { paper, print } = usePaper(
 .slips {
   height: 100%;
   overflow: auto;
-  padding: 18px 24px;
+  padding: 18px var(--edge) 24px;
 }
 .bar {
   display: flex;

@@ -153,7 +153,7 @@ const join = (c: Of<'ClassTag'>, role: 'teacher' | 'assistant' | 'none') =>
 <style scoped>
 .page {
   overflow-y: auto;
-  padding: 20px 28px 32px;
+  padding: 18px var(--edge) 32px;
 }
 h2 {
   margin-top: 20px;

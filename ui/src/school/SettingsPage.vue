@@ -74,7 +74,7 @@ const keep = () =>
 .page {
   overflow-y: auto;
   height: 100%;
-  padding: 18px 24px 32px;
+  padding: 18px var(--edge) 32px;
 }
 .inner {
   max-width: 640px;

@@ -150,7 +150,7 @@ const figures = computed(() => {
 
 <style scoped>
 .page {
-  padding: 20px 28px;
+  padding: 18px var(--edge) 24px;
   overflow-y: auto;
   min-height: 0;
 }

@@ -144,7 +144,7 @@ const set = (w: Of<'PostWeather'>) =>
 
 <style scoped>
 .page {
-  padding: 18px 24px 24px;
+  padding: 18px var(--edge) 24px;
   overflow-y: auto;
   min-height: 0;
 }

@@ -57,7 +57,7 @@ async function back(id: string, name: string) {
   max-width: 980px;
 }
 .page.staff {
-  padding: 18px 24px;
+  padding: 18px var(--edge) 24px;
   overflow-y: auto;
   max-width: none;
 }

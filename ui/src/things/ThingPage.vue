@@ -81,7 +81,7 @@ const student = computed(() => me.value?.role === 'student')
   max-width: 980px;
 }
 .page.staff {
-  padding: 18px 24px 24px;
+  padding: 18px var(--edge) 24px;
   overflow-y: auto;
   max-width: none;
 }
