@@ -1859,9 +1859,9 @@ type Accepted struct {
 	Students int            `json:"students"`
 }
 
-// Access what somebody may do and why
+// Access what a person can do, and why
 type Access struct {
-	// Level what somebody may do with a thing; each includes those before it
+	// Level what a person can do with a thing; each level includes those before it
 	Level AccessLevel `json:"level"`
 	Name  string      `json:"name"`
 	Why   AccessWhy   `json:"why"`
@@ -1870,7 +1870,7 @@ type Access struct {
 // AccessWhy defines model for Access.Why.
 type AccessWhy string
 
-// AccessLevel what somebody may do with a thing; each includes those before it
+// AccessLevel what a person can do with a thing; each level includes those before it
 type AccessLevel string
 
 // AccountChange defines model for AccountChange.
@@ -1915,7 +1915,7 @@ type AlsoFor struct {
 
 // AnsweringRequest defines model for AnsweringRequest.
 type AnsweringRequest struct {
-	// Asks the row it is asked for, as it was shown
+	// Asks the row of the request, as it was shown
 	Asks string `json:"asks"`
 	Yes  bool   `json:"yes"`
 }
@@ -1928,7 +1928,7 @@ type Asker struct {
 	Name    string    `json:"name"`
 }
 
-// Back what taking a run back would put into the bin
+// Back what undoing a run would move to the bin
 type Back struct {
 	// Held how many of those can't be taken back
 	Held int `json:"held"`
@@ -1965,7 +1965,7 @@ type BinLeftover struct {
 	Things int    `json:"things"`
 }
 
-// BinThings what goes to the bin, and how much was seen to lie in it
+// BinThings what goes to the bin, and how much was shown inside it
 type BinThings struct {
 	Inside int  `json:"inside"`
 	Things []Id `json:"things"`
@@ -1988,7 +1988,7 @@ type BinnedThingKind string
 type BookAccount struct {
 	Address string `json:"address"`
 
-	// Classes what the classes are called that it is in; to the office alone
+	// Classes the names of its classes; only for the office
 	Classes *[]string `json:"classes,omitempty"`
 
 	// CodeBy the name of who made it
@@ -2049,7 +2049,7 @@ type BookListAskedRole string
 
 // BookListBrought defines model for BookListBrought.
 type BookListBrought struct {
-	// Away who is in it no more is switched off
+	// Away accounts that are not in the list are switched off
 	Away bool                `json:"away"`
 	List []byte              `json:"list"`
 	Role BookListBroughtRole `json:"role"`
@@ -2101,7 +2101,7 @@ type CellChange struct {
 	Value string `json:"value"`
 }
 
-// CellState how what a student was given stands
+// CellState the state of a student’s copy
 type CellState string
 
 // Choice who is in
@@ -2184,7 +2184,7 @@ type ClassChange struct {
 type ClassCodes struct {
 	Away bool `json:"away"`
 
-	// Mail they go out by mail and aren't told here
+	// Mail they are emailed and not returned
 	Mail *bool `json:"mail,omitempty"`
 
 	// Replace codes that others made and that are still good end
@@ -2225,7 +2225,7 @@ type ClassParts struct {
 	Period *string `json:"period,omitempty"`
 }
 
-// ClassTag a class on the peg rail
+// ClassTag a class in the list at the side
 type ClassTag struct {
 	Attention int    `json:"attention"`
 	Code      string `json:"code"`
@@ -2234,11 +2234,11 @@ type ClassTag struct {
 	Notes     []Note `json:"notes"`
 	Period    string `json:"period"`
 
-	// PutOff notes that you put off until tomorrow
+	// PutOff notes that you postponed until tomorrow
 	PutOff int  `json:"putOff"`
 	Ready  bool `json:"ready"`
 
-	// SeenAt when the cupboard was last looked at; only where that is longer ago than a minute
+	// SeenAt when the cupboard was last read; only if that is more than a minute ago
 	SeenAt   *time.Time `json:"seenAt,omitempty"`
 	Staff    []string   `json:"staff"`
 	Students int        `json:"students"`
@@ -2259,7 +2259,7 @@ type ClassWeeks struct {
 	Weeks []Week `json:"weeks"`
 }
 
-// Code lets somebody in once; it is told here and nowhere else
+// Code works for one sign-in; it is returned only here
 type Code struct {
 	Account string    `json:"account"`
 	Address string    `json:"address"`
@@ -2304,7 +2304,7 @@ type Condition struct {
 // ConditionTest defines model for Condition.Test.
 type ConditionTest string
 
-// Conflict somebody wrote meanwhile: nothing was overwritten, here are both
+// Conflict another person wrote in the meantime: nothing was overwritten, both texts are returned
 type Conflict struct {
 	At      time.Time `json:"at"`
 	By      string    `json:"by"`
@@ -2323,7 +2323,7 @@ type Counts struct {
 	Students int `json:"students"`
 }
 
-// Cover what stands for a name or address
+// Cover the substitute for a name or address
 type Cover struct {
 	Cover string `json:"cover"`
 	Find  string `json:"find"`
@@ -2363,7 +2363,7 @@ type DecidingFormer struct {
 	Along bool `json:"along"`
 }
 
-// DemoPerson somebody the demo lets you be
+// DemoPerson a person of the demo
 type DemoPerson struct {
 	About   string         `json:"about"`
 	Account string         `json:"account"`
@@ -2384,7 +2384,7 @@ type DocumentPart struct {
 	For  *string `json:"for,omitempty"`
 	Name *[]Part `json:"name,omitempty"`
 
-	// Plain leave the columns that it asks for in square brackets as they stand
+	// Plain don’t fill in columns in square brackets
 	Plain    *bool  `json:"plain,omitempty"`
 	Slot     int    `json:"slot"`
 	Template string `json:"template"`
@@ -2496,7 +2496,7 @@ type DraftGroup struct {
 	Why      string   `json:"why"`
 }
 
-// DraftLine what became of one student
+// DraftLine the result for one student
 type DraftLine struct {
 	Accepted   bool          `json:"accepted"`
 	By         string        `json:"by"`
@@ -2545,7 +2545,7 @@ type EyesChild struct {
 	Id   string        `json:"id"`
 	Kind EyesChildKind `json:"kind"`
 
-	// Level what somebody may do with a thing; each includes those before it
+	// Level what a person can do with a thing; each level includes those before it
 	Level AccessLevel `json:"level"`
 	Name  string      `json:"name"`
 }
@@ -2559,7 +2559,7 @@ type EyesThing struct {
 	Folder   bool        `json:"folder"`
 	Id       string      `json:"id"`
 
-	// Level what somebody may do with a thing; each includes those before it
+	// Level what a person can do with a thing; each level includes those before it
 	Level AccessLevel `json:"level"`
 	Name  string      `json:"name"`
 }
@@ -2583,7 +2583,7 @@ type Filled struct {
 	Used int64 `json:"used"`
 }
 
-// Filling what a document asks for in square brackets, and what stands there in one of its copies
+// Filling the columns in square brackets of a document, and their values in one copy
 type Filling struct {
 	Columns []FillingColumn `json:"columns"`
 
@@ -2594,7 +2594,7 @@ type Filling struct {
 	Missing []string       `json:"missing"`
 	Takers  []FillingTaker `json:"takers"`
 
-	// Unreadable it can't be looked into, and is given as it is
+	// Unreadable it can’t be read, and is given unchanged
 	Unreadable bool `json:"unreadable"`
 
 	// Whom whose copy this is
@@ -2605,7 +2605,7 @@ type Filling struct {
 type FillingColumn struct {
 	Label string `json:"label"`
 
-	// Lacking copies in which nothing stands there
+	// Lacking copies without a value there
 	Lacking int    `json:"lacking"`
 	Value   string `json:"value"`
 }
@@ -2644,11 +2644,11 @@ type FirstSignIn struct {
 	Stay     *bool  `json:"stay,omitempty"`
 }
 
-// FirstStart for whom it is, if for one alone, and what is known of the school
+// FirstStart the person it is for, if only one, and what is known of the school
 type FirstStart struct {
 	Address string `json:"address"`
 
-	// School what the whole school has in common; what is fixed was said where the program was started
+	// School settings of the whole school; those listed as fixed were set when the program was started
 	School School `json:"school"`
 }
 
@@ -2657,12 +2657,12 @@ type Fix struct {
 	Address *string `json:"address,omitempty"`
 }
 
-// Folder a folder, and whether you may put something into it
+// Folder a folder, and whether you can add to it
 type Folder struct {
 	Id   string `json:"id"`
 	Name string `json:"name"`
 
-	// Within of one that was found: the folders it lies in
+	// Within of a search result: the folders above it
 	Within *string `json:"within,omitempty"`
 	Write  bool    `json:"write"`
 }
@@ -2681,7 +2681,7 @@ type Folders struct {
 
 // FormerAsked defines model for FormerAsked.
 type FormerAsked struct {
-	// Asked teachers of the former class, or the office, say yes or no; else it is on its way
+	// Asked teachers of the former class, or the office, must agree; otherwise the move has started
 	Asked bool `json:"asked"`
 }
 
@@ -2698,7 +2698,7 @@ type GiveCodes struct {
 	// Away the passwords they have open nothing any more
 	Away bool `json:"away"`
 
-	// Mail they go out by mail and aren't told here
+	// Mail they are emailed and not returned
 	Mail *bool `json:"mail,omitempty"`
 
 	// Replace codes that others made and that are still good end
@@ -2713,10 +2713,10 @@ type GivenDocument struct {
 	MediaType string `json:"mediaType"`
 	Name      []Part `json:"name"`
 
-	// Only how many it was given to beside what they had begun; 0: it is everybody's
+	// Only how many got it beside a copy they had begun; 0: everyone has it
 	Only int `json:"only"`
 
-	// Plain the columns that it asks for in square brackets stay as they stand
+	// Plain columns in square brackets are not filled in
 	Plain    bool   `json:"plain"`
 	Slot     int    `json:"slot"`
 	Template string `json:"template"`
@@ -2769,7 +2769,7 @@ type Handout struct {
 	Name        []Part   `json:"name"`
 	Out         []Out    `json:"out"`
 
-	// Own rows whose copies have a name or place of their own
+	// Own rows whose copies have their own name or place
 	Own      []string   `json:"own"`
 	PackedAt *time.Time `json:"packedAt,omitempty"`
 
@@ -2786,7 +2786,7 @@ type Handout struct {
 	// Teams column of the teams
 	Teams string `json:"teams"`
 
-	// Tell of what its people are told by post
+	// Tell about the emails to its people
 	Tell  HandoutTell `json:"tell"`
 	Title string      `json:"title"`
 
@@ -2808,7 +2808,7 @@ type HandoutLevel string
 // HandoutPassing what students may let classmates do with their own copies
 type HandoutPassing string
 
-// HandoutTell of what its people are told by post
+// HandoutTell about the emails to its people
 type HandoutTell string
 
 // HandoutChange a change of the sentence, and the values that were looked at of what changes
@@ -2867,7 +2867,7 @@ type HandoutPartsTell string
 
 // HandoutPlace defines model for HandoutPlace.
 type HandoutPlace struct {
-	// Before the handout it is to stand before; empty: at the end
+	// Before the handout to put it before; empty: at the end
 	Before string `json:"before"`
 
 	// Heading empty: none
@@ -2880,7 +2880,7 @@ type HandoutTag struct {
 	Counts    map[string]int `json:"counts"`
 	Due       string         `json:"due"`
 
-	// Heading id of what it stands under; empty: none
+	// Heading id of its heading; empty: none
 	Heading  string     `json:"heading"`
 	Id       string     `json:"id"`
 	PackedAt *time.Time `json:"packedAt,omitempty"`
@@ -2898,9 +2898,9 @@ type HandoutTag struct {
 	WithdrawnAt *time.Time `json:"withdrawnAt,omitempty"`
 }
 
-// Heading what some of a class's handouts stand under
+// Heading a heading of a class’s handouts
 type Heading struct {
-	// Folded what stands under it is put away
+	// Folded its handouts are folded away
 	Folded bool   `json:"folded"`
 	Id     string `json:"id"`
 	Title  string `json:"title"`
@@ -2908,7 +2908,7 @@ type Heading struct {
 
 // HeadingChange what is to be different
 type HeadingChange struct {
-	// Before the heading it is to stand before; empty: at the end
+	// Before the heading to put it before; empty: at the end
 	Before *string `json:"before,omitempty"`
 	Folded *bool   `json:"folded,omitempty"`
 	Title  *string `json:"title,omitempty"`
@@ -2948,7 +2948,7 @@ type Home struct {
 
 // HomeClass a class as its student sees it
 type HomeClass struct {
-	// Added things the student put into the satchel
+	// Added things the student added to the satchel
 	Added  int        `json:"added"`
 	Code   string     `json:"code"`
 	Copies []HomeCopy `json:"copies"`
@@ -2982,11 +2982,11 @@ type HomeCopy struct {
 	Fresh   bool   `json:"fresh"`
 	Handout string `json:"handout"`
 
-	// Heading id of what it stands under; empty: none
+	// Heading id of its heading; empty: none
 	Heading          string `json:"heading"`
 	InstructionsHtml string `json:"instructionsHtml"`
 
-	// Level what somebody may do with a thing; each includes those before it
+	// Level what a person can do with a thing; each level includes those before it
 	Level AccessLevel   `json:"level"`
 	Links []HandoutLink `json:"links"`
 
@@ -2997,10 +2997,10 @@ type HomeCopy struct {
 	// Of whose a thing is: one student's, a team's or the class's
 	Of Whose `json:"of"`
 
-	// RenewedAt when it was given anew
+	// RenewedAt when it was last updated
 	RenewedAt *time.Time `json:"renewedAt,omitempty"`
 
-	// State how what a student was given stands
+	// State the state of a student’s copy
 	State CellState `json:"state"`
 
 	// Text a text document, to be written in here
@@ -3015,7 +3015,7 @@ type HomePlace struct {
 	HandIn bool   `json:"handIn"`
 	Id     string `json:"id"`
 
-	// Level what somebody may do with a thing; each includes those before it
+	// Level what a person can do with a thing; each level includes those before it
 	Level AccessLevel `json:"level"`
 	Name  string      `json:"name"`
 
@@ -3026,7 +3026,7 @@ type HomePlace struct {
 // Id names one thing of ours, for ever
 type Id = string
 
-// Inside what lies in a thing
+// Inside what is inside a thing
 type Inside struct {
 	Files   int `json:"files"`
 	Folders int `json:"folders"`
@@ -3079,7 +3079,7 @@ type JoinLookStands string
 type Kept struct {
 	Id string `json:"id"`
 
-	// Inside things others put into them
+	// Inside things that others added to them
 	Inside int    `json:"inside"`
 	Name   string `json:"name"`
 
@@ -3090,7 +3090,7 @@ type Kept struct {
 	Things int `json:"things"`
 }
 
-// Leaver somebody who left, and what there is of theirs
+// Leaver a student who left, and their things
 type Leaver struct {
 	// Account there is an account that could own them
 	Account   bool           `json:"account"`
@@ -3103,7 +3103,7 @@ type Leaver struct {
 	LeftAt    time.Time      `json:"leftAt"`
 	Newest    *time.Time     `json:"newest,omitempty"`
 
-	// Own things the student put in
+	// Own things the student added
 	Own int `json:"own"`
 
 	// Owned the satchel is the student's own
@@ -3130,7 +3130,7 @@ type Ledger struct {
 	More  bool         `json:"more"`
 }
 
-// LedgerGrant who was given which level, or had it taken away: nothing
+// LedgerGrant who got which level; nothing: access ended
 type LedgerGrant struct {
 	At    time.Time `json:"at"`
 	Level string    `json:"level"`
@@ -3147,7 +3147,7 @@ type LedgerLine struct {
 	Name    string        `json:"name"`
 	Purpose string        `json:"purpose"`
 
-	// Row of the student whose it is
+	// Row of the student it belongs to
 	Row      *string    `json:"row,omitempty"`
 	Run      string     `json:"run"`
 	SharedAt *time.Time `json:"sharedAt,omitempty"`
@@ -3173,7 +3173,7 @@ type Line struct {
 	// Altered what making the name safe did to it: replaced, shortened or nothing
 	Altered string `json:"altered"`
 
-	// Apart the rule by which an equal name was told apart
+	// Apart the rule that made an equal name unique
 	Apart string `json:"apart"`
 	Key   string `json:"key"`
 	Level string `json:"level"`
@@ -3192,7 +3192,7 @@ type Line struct {
 	Thing    string      `json:"thing"`
 	Ticked   bool        `json:"ticked"`
 
-	// Wanted key of what is wanted, whatever is done about it
+	// Wanted key of the line’s thing
 	Wanted string `json:"wanted"`
 }
 
@@ -3212,12 +3212,12 @@ type Log struct {
 	More  bool      `json:"more"`
 }
 
-// LogLine what somebody did, in words
+// LogLine an entry of the log, in words
 type LogLine struct {
 	Act string    `json:"act"`
 	At  time.Time `json:"at"`
 
-	// Handout the handout it is about, where that is there
+	// Handout the handout it is about, if it still exists
 	Handout *string `json:"handout,omitempty"`
 	N       int64   `json:"n"`
 
@@ -3303,7 +3303,7 @@ type MeRole string
 
 // MessageAsk defines model for MessageAsk.
 type MessageAsk struct {
-	// Column whose addresses are meant; none: the students' own
+	// Column the column of the addresses; none: the students’ own
 	Column *string `json:"column,omitempty"`
 
 	// Handout names one thing of ours, for ever
@@ -3353,7 +3353,7 @@ type MessageLook struct {
 
 // MessagePage defines model for MessagePage.
 type MessagePage struct {
-	// Counts how many by what became of them
+	// Counts how many of each state
 	Counts   map[string]int `json:"counts"`
 	Messages []Told         `json:"messages"`
 	More     bool           `json:"more"`
@@ -3379,7 +3379,7 @@ type MessagesSent struct {
 	Messages int `json:"messages"`
 }
 
-// MoveEffects who would reach the things, or no more
+// MoveEffects who would gain or lose access
 type MoveEffects struct {
 	Gain []string `json:"gain"`
 	Lose []string `json:"lose"`
@@ -3396,7 +3396,7 @@ type MoveThings struct {
 	To Id `json:"to"`
 }
 
-// NewClass a class to hang up
+// NewClass a class to add
 type NewClass struct {
 	Code *string `json:"code,omitempty"`
 	Name string  `json:"name"`
@@ -3413,7 +3413,7 @@ type NewFolder struct {
 	Name string `json:"name"`
 }
 
-// NewHandout begin a handout, or a notice, which can be for some students alone
+// NewHandout start a handout or a notice; a notice can be for some students only
 type NewHandout struct {
 	Notice   *bool   `json:"notice,omitempty"`
 	Only     *[]Id   `json:"only,omitempty"`
@@ -3471,12 +3471,12 @@ type Node struct {
 	Given  string `json:"given"`
 	HandIn bool   `json:"handIn"`
 
-	// Inside what lies in it that is seen
+	// Inside what is visible inside it
 	Inside int      `json:"inside"`
 	Key    string   `json:"key"`
 	Kind   NodeKind `json:"kind"`
 
-	// Level of whoever looks
+	// Level of the person who looks
 	Level string `json:"level"`
 	Name  string `json:"name"`
 
@@ -3576,10 +3576,10 @@ type OwnParts struct {
 
 // Pack pack the list that was looked at; rows, where not empty, restrict it
 type Pack struct {
-	// Anew keys of the lines whose thing is to be made anew
+	// Anew keys of the lines to make again
 	Anew *[]string `json:"anew,omitempty"`
 
-	// Back keys of the lines whose thing is to be brought back from the bin
+	// Back keys of the lines to restore from the bin
 	Back *[]string `json:"back,omitempty"`
 
 	// Changes keys of the lines to change that are ticked
@@ -3663,7 +3663,7 @@ type PanelThing struct {
 	Fill    int     `json:"fill"`
 	Handout *string `json:"handout,omitempty"`
 
-	// Inside things the student put into a satchel
+	// Inside things the student added to a satchel
 	Inside int        `json:"inside"`
 	Link   string     `json:"link"`
 	MadeAt *time.Time `json:"madeAt,omitempty"`
@@ -3678,7 +3678,7 @@ type PanelThing struct {
 	Reason   *Reason    `json:"reason,omitempty"`
 	SharedAt *time.Time `json:"sharedAt,omitempty"`
 
-	// State how what a student was given stands
+	// State the state of a student’s copy
 	State CellState `json:"state"`
 	Thing string    `json:"thing"`
 	Title string    `json:"title"`
@@ -3727,7 +3727,7 @@ type Place struct {
 	// Teams column the teams come of
 	Teams string `json:"teams"`
 
-	// Under id of the place it lies in; empty: the class's folder
+	// Under id of the place it is in; empty: the class folder
 	Under string `json:"under"`
 	Usual bool   `json:"usual"`
 }
@@ -3777,7 +3777,7 @@ type PlacingSeen struct {
 	Seen string `json:"seen"`
 }
 
-// PlanFile a file that was saved, and what stands for columns the class hasn't: by their label, one of its own or nothing
+// PlanFile a saved file, and the replacement of each column the class doesn’t have: one of its own, or none
 type PlanFile struct {
 	Columns *map[string]string `json:"columns,omitempty"`
 	File    string             `json:"file"`
@@ -3806,7 +3806,7 @@ type PostLetter struct {
 type PostMail struct {
 	At time.Time `json:"at"`
 
-	// Came how often it came; it is kept once
+	// Came how often it arrived; only one is stored
 	Came    int    `json:"came"`
 	Mailbox string `json:"mailbox"`
 	N       int64  `json:"n"`
@@ -3832,7 +3832,7 @@ type PostSettings struct {
 
 // PostTrial defines model for PostTrial.
 type PostTrial struct {
-	// Answer what was said where it wasn't taken
+	// Answer the mail server’s answer where it was refused
 	Answer string `json:"answer"`
 
 	// Server empty: the stand-in
@@ -3867,7 +3867,7 @@ type Postroom struct {
 	Weather PostWeather `json:"weather"`
 }
 
-// Problem an error; field says where it belongs
+// Problem an error; field names what it is about
 type Problem struct {
 	Args    *map[string]string `json:"args,omitempty"`
 	Code    string             `json:"code"`
@@ -3904,7 +3904,7 @@ type Register struct {
 	Missing  int              `json:"missing"`
 	Revision int64            `json:"revision"`
 
-	// SeenAt when the cupboard was last looked at; only where that is longer ago than a minute
+	// SeenAt when the cupboard was last read; only if that is more than a minute ago
 	SeenAt *time.Time `json:"seenAt,omitempty"`
 
 	// Sentence the Register in figures
@@ -3943,7 +3943,7 @@ type RegisterStudent struct {
 	Team   string  `json:"team"`
 }
 
-// Reissue the copies that were looked at, and what becomes of the begun ones
+// Reissue the copies that were shown, and what to do with those that are begun
 type Reissue struct {
 	Begun ReissueBegun `json:"begun"`
 	Seen  string       `json:"seen"`
@@ -3952,7 +3952,7 @@ type Reissue struct {
 // ReissueBegun defines model for Reissue.Begun.
 type ReissueBegun string
 
-// Remark what the school book or another class says otherwise; taking it over puts value into field
+// Remark a different value in the School book or another class; to accept it, set field to value
 type Remark struct {
 	Args  map[string]string `json:"args"`
 	Code  string            `json:"code"`
@@ -3983,7 +3983,7 @@ type RoleChange struct {
 
 // Room the class’s room plan
 type Room struct {
-	// Base id of the folder the class's lies in; empty: the top
+	// Base id of the folder above the class folder; empty: the top
 	Base     string `json:"base"`
 	BaseName string `json:"baseName"`
 
@@ -3993,7 +3993,7 @@ type Room struct {
 	// Folder what the class's folder is called
 	Folder string `json:"folder"`
 
-	// KeepInStep who wished that whoever joins is topped up by itself; empty: nobody
+	// KeepInStep the person who asked for automatic top-up; empty: no one
 	KeepInStep string `json:"keepInStep"`
 
 	// Levels what those are called now
@@ -4005,7 +4005,7 @@ type Room struct {
 	// Name of the class's folder; empty: the usual one
 	Name string `json:"name"`
 
-	// Owner name of whose it is
+	// Owner name of its owner
 	Owner string `json:"owner"`
 
 	// Path levels above the class's folder
@@ -4026,7 +4026,7 @@ type Room struct {
 	Within [][]Part `json:"within"`
 }
 
-// RoomChange a change of the plan: other values, and those that were looked at; pockets and places that come, go, are called otherwise or stand in another order
+// RoomChange a change of the plan: new values, and those that were shown; pockets and places to add, remove, rename or reorder
 type RoomChange struct {
 	Places *struct {
 		Add    *[]PlaceParts `json:"add,omitempty"`
@@ -4115,7 +4115,7 @@ type RosterRow struct {
 	// Problem a code with arguments; the words are the interface’s
 	Problem *Reason `json:"problem,omitempty"`
 
-	// Relink the address belongs to another account than the one that was given the student's things
+	// Relink the address belongs to another account than the one that got the student’s things
 	Relink  bool     `json:"relink"`
 	Remarks []Remark `json:"remarks"`
 	Row     string   `json:"row"`
@@ -4148,7 +4148,7 @@ type Run struct {
 	Passed      int     `json:"passed"`
 	SecondsLeft float32 `json:"secondsLeft"`
 
-	// Shared lines that gave somebody access
+	// Shared lines that gave access
 	Shared    int       `json:"shared"`
 	StartedAt time.Time `json:"startedAt"`
 	StartedBy string    `json:"startedBy"`
@@ -4156,7 +4156,7 @@ type Run struct {
 	Stuck     int       `json:"stuck"`
 	Title     string    `json:"title"`
 
-	// Told students whose own page says that there is something new
+	// Told students whose page shows something new
 	Told  int `json:"told"`
 	Total int `json:"total"`
 }
@@ -4210,13 +4210,13 @@ type SatchelRequest struct {
 	Row string `json:"row"`
 }
 
-// School what the whole school has in common; what is fixed was said where the program was started
+// School settings of the whole school; those listed as fixed were set when the program was started
 type School struct {
 	// Domain of its addresses; empty: not checked
 	Domain string   `json:"domain"`
 	Fixed  []string `json:"fixed"`
 
-	// Language in whose order names stand
+	// Language the language in whose order names are sorted
 	Language string `json:"language"`
 
 	// ListAccounts class lists that teachers accept enter their students into the school book
@@ -4235,7 +4235,7 @@ type School struct {
 	// PostFrom where its mail comes from
 	PostFrom string `json:"postFrom"`
 
-	// PostReady the password of the mail server is said where the program was started
+	// PostReady the password of the mail server was set when the program was started
 	PostReady bool `json:"postReady"`
 
 	// SatchelMB how much a satchel may hold; 0: the usual
@@ -4247,7 +4247,7 @@ type School struct {
 	// ServiceBack where people come back to from the service
 	ServiceBack string `json:"serviceBack"`
 
-	// ServiceReady the secret of the service is said where the program was started
+	// ServiceReady the secret of the service was set when the program was started
 	ServiceReady bool `json:"serviceReady"`
 
 	// Site where its pages are
@@ -4294,7 +4294,7 @@ type ServiceSettings struct {
 	// Issuer its address; empty: there is none
 	Issuer string `json:"issuer"`
 
-	// Make whoever it vouches for gets a student's account
+	// Make people it knows get a student’s account
 	Make bool   `json:"make"`
 	Name string `json:"name"`
 }
@@ -4311,7 +4311,7 @@ type Session struct {
 	SeenAt time.Time `json:"seenAt"`
 }
 
-// SetStaff what somebody is to be on a class’s staff, and what they were when it was looked at
+// SetStaff the new role of a person on a class’s staff, and the role that was shown
 type SetStaff struct {
 	Role SetStaffRole `json:"role"`
 	Was  SetStaffWas  `json:"was"`
@@ -4345,23 +4345,23 @@ type Somewhere struct {
 	Seen  string `json:"seen"`
 }
 
-// Spread where which things would go, which stay, and who would reach them then, or no more
+// Spread the new place of each thing, which ones stay, and who would gain or lose access
 type Spread struct {
-	// Effects who would reach the things, or no more
+	// Effects who would gain or lose access
 	Effects MoveEffects `json:"effects"`
 	Seen    string      `json:"seen"`
 	Stay    []Stay      `json:"stay"`
 	To      []SpreadTo  `json:"to"`
 }
 
-// SpreadTo a folder and what comes to lie in it; fresh: it is made
+// SpreadTo a folder and what is moved into it; fresh: it is new
 type SpreadTo struct {
 	Fresh  bool     `json:"fresh"`
 	Name   string   `json:"name"`
 	Things []string `json:"things"`
 }
 
-// Spreading things that are put each to its own place: to the satchel of its student, or to the folder that a column of their row names, by its link or by its name in to, where it is made if there is none. rest is where those go whose row names none; without it they stay. seen is what was looked at, where it is done
+// Spreading things that are moved each to its own place: to the satchel of its student, or to the folder that a column of the row names, by its link, or by its name within the folder to, where it is made if missing. rest is for those without one; if it is left out, they stay. seen is the digest of the preview
 type Spreading struct {
 	// By the column; without one, each goes to its student's satchel
 	By *string `json:"by,omitempty"`
@@ -4409,7 +4409,7 @@ type Standins struct {
 	Requests int64 `json:"requests"`
 	Versions int64 `json:"versions"`
 
-	// Weather what the stand-in cupboard is told to suffer
+	// Weather the faults of the cupboard stand-in
 	Weather Weather `json:"weather"`
 }
 
@@ -4422,7 +4422,7 @@ type Stay struct {
 // StayWhy defines model for Stay.Why.
 type StayWhy string
 
-// StoodStudent a student of a list as it stood, by the name of then
+// StoodStudent a student of an earlier list, with the name at that time
 type StoodStudent struct {
 	Name    string              `json:"name"`
 	Outcome StoodStudentOutcome `json:"outcome"`
@@ -4559,7 +4559,7 @@ type TermLine struct {
 	Strangers []string `json:"strangers"`
 	Students  int      `json:"students"`
 
-	// Unknown of them whose address the school book doesn't know
+	// Unknown those whose address isn’t in the School book
 	Unknown int `json:"unknown"`
 }
 
@@ -4576,7 +4576,7 @@ type Text struct {
 	Version int    `json:"version"`
 }
 
-// TextChange what was written and from which version it began; key is made anew for every save
+// TextChange the text and the version it is based on; each save has a new key
 type TextChange struct {
 	Base int    `json:"base"`
 	Key  string `json:"key"`
@@ -4600,7 +4600,7 @@ type Thing struct {
 	Id      string    `json:"id"`
 	Kind    ThingKind `json:"kind"`
 
-	// Level what somebody may do with a thing; each includes those before it
+	// Level what a person can do with a thing; each level includes those before it
 	Level     AccessLevel `json:"level"`
 	Link      string      `json:"link"`
 	MediaType string      `json:"mediaType"`
@@ -4655,7 +4655,7 @@ type ThingTag struct {
 	Id        string       `json:"id"`
 	Kind      ThingTagKind `json:"kind"`
 
-	// Level what somebody may do with a thing; each includes those before it
+	// Level what a person can do with a thing; each level includes those before it
 	Level     AccessLevel `json:"level"`
 	MediaType string      `json:"mediaType"`
 	Name      string      `json:"name"`
@@ -4706,7 +4706,7 @@ type ToldState string
 
 // TopUp what of that is packed
 type TopUp struct {
-	// Rows for these students alone
+	// Rows only for these students
 	Rows *[]Id `json:"rows,omitempty"`
 
 	// Seen digest of the list that was looked at: one that does something else by now is refused
@@ -4726,13 +4726,13 @@ type Touched struct {
 	Untouched int      `json:"untouched"`
 }
 
-// Touching the untouched copies that were looked at, and the begun ones too where that is said
+// Touching the copies that were shown: those not begun and, if begun is true, the others too
 type Touching struct {
 	Begun bool   `json:"begun"`
 	Seen  string `json:"seen"`
 }
 
-// Tree what lies in one folder, and how much there is in all
+// Tree what is in one folder, and how much there is in all
 type Tree struct {
 	Files   int `json:"files"`
 	Folders int `json:"folders"`
@@ -4740,7 +4740,7 @@ type Tree struct {
 	// Grants people named in own rules, all together
 	Grants int `json:"grants"`
 
-	// More how many more lie in it
+	// More how many more are in it
 	More   int            `json:"more"`
 	Nodes  []Node         `json:"nodes"`
 	States map[string]int `json:"states"`
@@ -4774,7 +4774,7 @@ type UsedBy struct {
 	Student string `json:"student"`
 }
 
-// Version one kept state
+// Version one version
 type Version struct {
 	At     time.Time `json:"at"`
 	By     string    `json:"by"`
@@ -4785,7 +4785,7 @@ type Version struct {
 // Way a copy each, a copy of the document for one's level, a copy for each team, or one document for all
 type Way string
 
-// Weather what the stand-in cupboard is told to suffer
+// Weather the faults of the cupboard stand-in
 type Weather struct {
 	// Delay milliseconds before each answer
 	Delay int `json:"delay"`
@@ -4824,7 +4824,7 @@ type Week struct {
 // Whose whose a thing is: one student's, a team's or the class's
 type Whose string
 
-// Wish how somebody wants to be told: each message by itself, several together at a time of day, or none
+// Wish which emails a person gets: each message, a daily summary at a time of day, or none
 type Wish struct {
 	// At time of day of the digest, 15:30, by the school's clocks
 	At   string   `json:"at"`
@@ -5237,7 +5237,7 @@ type ListFoldersParams struct {
 	// In id of the folder to look into; none: the top of what you reach
 	In *Id `form:"in,omitempty" json:"in,omitempty"`
 
-	// Find what to look for in the names of all folders you reach, wherever they lie
+	// Find text to find in the names of all folders you have access to
 	Find *string `form:"find,omitempty" json:"find,omitempty"`
 }
 
@@ -5622,7 +5622,7 @@ type ServerInterface interface {
 	// ListBin your things in the bin, newest first
 	// (GET /bin)
 	ListBin(c *gin.Context)
-	// BinThings put things into the bin
+	// BinThings move things to the bin
 	// (POST /bin)
 	BinThings(c *gin.Context, params BinThingsParams)
 	// RestoreThing bring a thing back from the bin
@@ -5655,7 +5655,7 @@ type ServerInterface interface {
 	// ListClasses the classes you are on the staff of
 	// (GET /classes)
 	ListClasses(c *gin.Context)
-	// CreateClass hang up a class
+	// CreateClass add a class
 	// (POST /classes)
 	CreateClass(c *gin.Context, params CreateClassParams)
 	// RemoveClass take away a class in which there never was anything
@@ -5664,7 +5664,7 @@ type ServerInterface interface {
 	// GetClass one class
 	// (GET /classes/{classId})
 	GetClass(c *gin.Context, classId ClassId)
-	// ChangeClass say otherwise what a class is called
+	// ChangeClass rename a class
 	// (PATCH /classes/{classId})
 	ChangeClass(c *gin.Context, classId ClassId)
 	// ClassCodes codes for students of a class: those picked, or all without a password
@@ -5673,7 +5673,7 @@ type ServerInterface interface {
 	// DealCues give every student who has none a colour and symbol of their own
 	// (POST /classes/{classId}/cues)
 	DealCues(c *gin.Context, classId ClassId, params DealCuesParams)
-	// DropDraft put the list away that was looked at
+	// DropDraft discard a list
 	// (DELETE /classes/{classId}/draft)
 	DropDraft(c *gin.Context, classId ClassId, params DropDraftParams)
 	// GetDraft the list that waits to be accepted
@@ -5682,13 +5682,13 @@ type ServerInterface interface {
 	// ChangeDraft correct the list
 	// (PATCH /classes/{classId}/draft)
 	ChangeDraft(c *gin.Context, classId ClassId)
-	// PasteDraft bring in a list as text
+	// PasteDraft import a list as text
 	// (POST /classes/{classId}/draft)
 	PasteDraft(c *gin.Context, classId ClassId, params PasteDraftParams)
 	// AcceptDraft take the students of the list that was looked at into the class
 	// (POST /classes/{classId}/draft/accept)
 	AcceptDraft(c *gin.Context, classId ClassId, params AcceptDraftParams)
-	// UploadDraft bring in a list as a file
+	// UploadDraft import a list as a file
 	// (POST /classes/{classId}/draft/file)
 	UploadDraft(c *gin.Context, classId ClassId, params UploadDraftParams)
 	// ListHandouts the class’s handouts
@@ -5718,7 +5718,7 @@ type ServerInterface interface {
 	// GetFilled a document as one of its copies is
 	// (GET /classes/{classId}/handouts/{handoutId}/documents/{slot}/copy)
 	GetFilled(c *gin.Context, classId ClassId, handoutId HandoutId, slot Slot, params GetFilledParams)
-	// PreviewFilling what a document asks for in square brackets, and what stands there in one of its copies
+	// PreviewFilling the columns in square brackets of a document, and their values in one copy
 	// (GET /classes/{classId}/handouts/{handoutId}/documents/{slot}/filled)
 	PreviewFilling(c *gin.Context, classId ClassId, handoutId HandoutId, slot Slot, params PreviewFillingParams)
 	// GetHandoutFile a handout’s sentence as a file
@@ -5727,10 +5727,10 @@ type ServerInterface interface {
 	// PackHandout pack the handout
 	// (POST /classes/{classId}/handouts/{handoutId}/pack)
 	PackHandout(c *gin.Context, classId ClassId, handoutId HandoutId, params PackHandoutParams)
-	// PlaceHandout put a handout under a heading, or none, before another
+	// PlaceHandout move a handout: under a heading or none, before another
 	// (PUT /classes/{classId}/handouts/{handoutId}/place)
 	PlaceHandout(c *gin.Context, classId ClassId, handoutId HandoutId, params PlaceHandoutParams)
-	// PostNotice put a notice up
+	// PostNotice post a notice
 	// (POST /classes/{classId}/handouts/{handoutId}/post)
 	PostNotice(c *gin.Context, classId ClassId, handoutId HandoutId, params PostNoticeParams)
 	// PreviewReissue the copies that have an earlier state of their document than there is now
@@ -5742,7 +5742,7 @@ type ServerInterface interface {
 	// ListStood when the handout was packed, newest first
 	// (GET /classes/{classId}/handouts/{handoutId}/stood)
 	ListStood(c *gin.Context, classId ClassId, handoutId HandoutId)
-	// GetStood the class list as it stood when the handout was packed
+	// GetStood the class list as it was when the handout was packed
 	// (GET /classes/{classId}/handouts/{handoutId}/stood/{stoodId})
 	GetStood(c *gin.Context, classId ClassId, handoutId HandoutId, stoodId Id)
 	// TakeNoticeDown take a notice off all pages
@@ -5751,7 +5751,7 @@ type ServerInterface interface {
 	// AlsoFor make a handout one for another of your classes, too
 	// (POST /classes/{classId}/handouts/{handoutId}/together)
 	AlsoFor(c *gin.Context, classId ClassId, handoutId HandoutId, params AlsoForParams)
-	// PackTogether pack a handout in all your classes that it is for, or put a notice up there
+	// PackTogether pack a handout, or post a notice, in all your classes that it is for
 	// (POST /classes/{classId}/handouts/{handoutId}/together/pack)
 	PackTogether(c *gin.Context, classId ClassId, handoutId HandoutId, params PackTogetherParams)
 	// NotFor take one of your classes out of those a handout is for; what is packed there stays, as a handout of its own
@@ -5760,16 +5760,16 @@ type ServerInterface interface {
 	// PreviewWithdraw what withdrawing the handout would take
 	// (GET /classes/{classId}/handouts/{handoutId}/withdraw)
 	PreviewWithdraw(c *gin.Context, classId ClassId, handoutId HandoutId)
-	// Withdraw put what the handout gave into the bin
+	// Withdraw move the handout’s copies to the bin
 	// (POST /classes/{classId}/handouts/{handoutId}/withdraw)
 	Withdraw(c *gin.Context, classId ClassId, handoutId HandoutId, params WithdrawParams)
-	// ListHeadings what the class’s handouts stand under
+	// ListHeadings the headings of the class’s handouts
 	// (GET /classes/{classId}/headings)
 	ListHeadings(c *gin.Context, classId ClassId)
-	// AddHeading put a heading above the others
+	// AddHeading move a heading
 	// (POST /classes/{classId}/headings)
 	AddHeading(c *gin.Context, classId ClassId, params AddHeadingParams)
-	// RemoveHeading take a heading away; what stands under it stays
+	// RemoveHeading remove a heading; its handouts stay
 	// (DELETE /classes/{classId}/headings/{headingId})
 	RemoveHeading(c *gin.Context, classId ClassId, headingId HeadingId, params RemoveHeadingParams)
 	// ChangeHeading rename, fold or move a heading
@@ -5778,13 +5778,13 @@ type ServerInterface interface {
 	// JoinClass as the office, join the class’s staff or leave it; its staff see it
 	// (PUT /classes/{classId}/join)
 	JoinClass(c *gin.Context, classId ClassId)
-	// GetJoinDoor where students ask to be let into the class, and who asked
+	// GetJoinDoor the link by which students ask to join the class, and who asked
 	// (GET /classes/{classId}/join-door)
 	GetJoinDoor(c *gin.Context, classId ClassId)
-	// OpenJoinDoor let students ask to be let in for some hours, or no more
+	// OpenJoinDoor switch the link to join on for some hours, or off
 	// (PUT /classes/{classId}/join-door)
 	OpenJoinDoor(c *gin.Context, classId ClassId)
-	// TakeAskers put some who asked on the class list, or say no to them
+	// TakeAskers accept or refuse students who asked to join
 	// (POST /classes/{classId}/join-door/askers)
 	TakeAskers(c *gin.Context, classId ClassId, params TakeAskersParams)
 	// ListLeavers those who left and have things in the class
@@ -5808,7 +5808,7 @@ type ServerInterface interface {
 	// ExportLog the log as a file
 	// (GET /classes/{classId}/log/export/{format})
 	ExportLog(c *gin.Context, classId ClassId, format string, params ExportLogParams)
-	// ListMessages what people of the class were told by post, newest first
+	// ListMessages emails that went to people of the class, newest first
 	// (GET /classes/{classId}/messages)
 	ListMessages(c *gin.Context, classId ClassId, params ListMessagesParams)
 	// SendMessage send a message to students of the class
@@ -5856,16 +5856,16 @@ type ServerInterface interface {
 	// ListLeftovers what was made for places and pockets that the plan no longer has
 	// (GET /classes/{classId}/room/leftovers)
 	ListLeftovers(c *gin.Context, classId ClassId)
-	// BinLeftover put what was made for such a place into the bin
+	// BinLeftover move what was made for a removed place to the bin
 	// (POST /classes/{classId}/room/leftovers)
 	BinLeftover(c *gin.Context, classId ClassId, params BinLeftoverParams)
-	// LetBe leave what became of something as it is, or ask about it again
+	// LetBe keep a difference as it is, or report it again
 	// (POST /classes/{classId}/room/let-be)
 	LetBe(c *gin.Context, classId ClassId)
 	// PackRoom pack the room
 	// (POST /classes/{classId}/room/pack)
 	PackRoom(c *gin.Context, classId ClassId, params PackRoomParams)
-	// GetTree the room as somebody would see it, one folder at a time
+	// GetTree the room as a person would see it, one folder at a time
 	// (GET /classes/{classId}/room/tree)
 	GetTree(c *gin.Context, classId ClassId, params GetTreeParams)
 	// GetRoster the class list
@@ -5883,10 +5883,10 @@ type ServerInterface interface {
 	// RosterHistory changes of the class list, newest first
 	// (GET /classes/{classId}/roster/history)
 	RosterHistory(c *gin.Context, classId ClassId)
-	// ListBefore bring in the class list as it stood before a change
+	// ListBefore import the class list as it was before a change
 	// (POST /classes/{classId}/roster/history/{batch}/list)
 	ListBefore(c *gin.Context, classId ClassId, batch Batch, params ListBeforeParams)
-	// UndoRoster take a change of the class list back
+	// UndoRoster undo a change of the class list
 	// (POST /classes/{classId}/roster/history/{batch}/undo)
 	UndoRoster(c *gin.Context, classId ClassId, batch Batch)
 	// SetLeft end rows of the class list, or reopen them
@@ -5898,34 +5898,34 @@ type ServerInterface interface {
 	// SetAddress correct a student’s address
 	// (PUT /classes/{classId}/rows/{rowId}/address)
 	SetAddress(c *gin.Context, classId ClassId, rowId RowId)
-	// ArchiveLeaver the things of somebody who left, as an archive
+	// ArchiveLeaver the things of a student who left, as an archive
 	// (GET /classes/{classId}/rows/{rowId}/archive)
 	ArchiveLeaver(c *gin.Context, classId ClassId, rowId RowId)
-	// ConfirmAccount say that a row’s address is that student’s although the school book has another name
+	// ConfirmAccount confirm that an address is this student’s although the School book has another name
 	// (POST /classes/{classId}/rows/{rowId}/confirm)
 	ConfirmAccount(c *gin.Context, classId ClassId, rowId RowId)
 	// SetCue give a student a colour and a symbol
 	// (PUT /classes/{classId}/rows/{rowId}/cue)
 	SetCue(c *gin.Context, classId ClassId, rowId RowId)
-	// DecideFormer say whether the satchel of the former class comes along
+	// DecideFormer decide whether the satchel of the former class is moved
 	// (POST /classes/{classId}/rows/{rowId}/former)
 	DecideFormer(c *gin.Context, classId ClassId, rowId RowId)
-	// DecideLeaver say what becomes of the things of somebody who left
+	// DecideLeaver decide what happens to the things of a student who left
 	// (POST /classes/{classId}/rows/{rowId}/leaving)
 	DecideLeaver(c *gin.Context, classId ClassId, rowId RowId)
-	// AnswerRequest say yes or no to who asks for the satchel of somebody who left the class
+	// AnswerRequest agree to or refuse a request for the satchel of a student who left
 	// (POST /classes/{classId}/rows/{rowId}/request)
 	AnswerRequest(c *gin.Context, classId ClassId, rowId RowId)
-	// ListRuns runs under way and the last one
+	// ListRuns runs in progress and the last one
 	// (GET /classes/{classId}/runs)
 	ListRuns(c *gin.Context, classId ClassId)
 	// GetRun a run with its lines
 	// (GET /classes/{classId}/runs/{runId})
 	GetRun(c *gin.Context, classId ClassId, runId RunId)
-	// GetBack what taking a run back would put into the bin
+	// GetBack what undoing a run would move to the bin
 	// (GET /classes/{classId}/runs/{runId}/back)
 	GetBack(c *gin.Context, classId ClassId, runId RunId)
-	// TakeBack take a run back while nobody has begun
+	// TakeBack undo a run before anyone has begun
 	// (POST /classes/{classId}/runs/{runId}/back)
 	TakeBack(c *gin.Context, classId ClassId, runId RunId, params TakeBackParams)
 	// FixLine mend a stuck line and pack it
@@ -5940,7 +5940,7 @@ type ServerInterface interface {
 	// StopRun end a run; what is packed stays
 	// (POST /classes/{classId}/runs/{runId}/stop)
 	StopRun(c *gin.Context, classId ClassId, runId RunId)
-	// SetStaff make somebody a co-teacher or an assistant, or take them off the staff
+	// SetStaff make a person a co-teacher or an assistant, or remove them from the staff
 	// (PUT /classes/{classId}/staff/{accountId})
 	SetStaff(c *gin.Context, classId ClassId, accountId AccountId)
 	// GetPanel one student’s things
@@ -5964,7 +5964,7 @@ type ServerInterface interface {
 	// GetWeeks how a class came on over the last weeks
 	// (GET /classes/{classId}/weeks)
 	GetWeeks(c *gin.Context, classId ClassId, params GetWeeksParams)
-	// CoverNames what stands for names and addresses while they are covered
+	// CoverNames the substitutes for names and addresses while they are hidden
 	// (GET /cover)
 	CoverNames(c *gin.Context)
 	// DemoPeople people the demo lets you be
@@ -5991,7 +5991,7 @@ type ServerInterface interface {
 	// GetFirst what the address of the first start opens
 	// (POST /first/address)
 	GetFirst(c *gin.Context)
-	// ListFolders folders that a class’s own can be put into
+	// ListFolders folders in which a class folder can be made
 	// (GET /folders)
 	ListFolders(c *gin.Context, params ListFoldersParams)
 	// MakeFolder make a folder on the spot
@@ -6003,7 +6003,7 @@ type ServerInterface interface {
 	// ListMatesCopies classmates’ copies of a handout that a student may read
 	// (GET /home/handouts/{handoutId})
 	ListMatesCopies(c *gin.Context, handoutId HandoutId)
-	// LetIn let a classmate into your own copy of a handout, or no more, where its teacher lets students do so
+	// LetIn give a classmate access to your own copy of a handout, or end it, where the teacher allows it
 	// (PUT /home/handouts/{handoutId}/mates/{rowId})
 	LetIn(c *gin.Context, handoutId HandoutId, rowId RowId)
 	// GetJoin the class that a link asks for
@@ -6021,16 +6021,16 @@ type ServerInterface interface {
 	// ListOwnCodes codes that were made for your account, the latest first
 	// (GET /me/codes)
 	ListOwnCodes(c *gin.Context)
-	// GetWish how you want to be told
+	// GetWish which emails you get
 	// (GET /me/notices)
 	GetWish(c *gin.Context)
-	// SetWish say how you want to be told
+	// SetWish choose which emails you get
 	// (PUT /me/notices)
 	SetWish(c *gin.Context)
 	// ChangePassword give yourself another password
 	// (PUT /me/password)
 	ChangePassword(c *gin.Context)
-	// ShowAgain see again what you put off
+	// ShowAgain show again the notes you postponed
 	// (DELETE /me/put-off)
 	ShowAgain(c *gin.Context)
 	// ListSessions where you are signed in
@@ -6039,7 +6039,7 @@ type ServerInterface interface {
 	// EndSession sign out on one of your devices
 	// (DELETE /me/sessions/{sessionId})
 	EndSession(c *gin.Context, sessionId Id)
-	// MoveThings put things into a folder
+	// MoveThings move things into a folder
 	// (POST /move)
 	MoveThings(c *gin.Context, params MoveThingsParams)
 	// MoveEffects what moving things would change about who reaches them
@@ -6048,10 +6048,10 @@ type ServerInterface interface {
 	// ListAllClasses all classes of the school by name, with what needs attention
 	// (GET /office/classes)
 	ListAllClasses(c *gin.Context, params ListAllClassesParams)
-	// BringTerm hang up classes of a list that was looked at, all of them or none
+	// BringTerm add the classes of a list that was previewed, all or none
 	// (POST /office/term)
 	BringTerm(c *gin.Context, params BringTermParams)
-	// PreviewTerm what classes a list of many would hang up, with whom
+	// PreviewTerm the classes that a list for the term would add, and their people
 	// (POST /office/term/preview)
 	PreviewTerm(c *gin.Context)
 	// FindPeople students in the school book by parts of their names
@@ -6060,7 +6060,7 @@ type ServerInterface interface {
 	// ListPostroom mails in the stand-in for mail, newest first
 	// (GET /postroom)
 	ListPostroom(c *gin.Context, params ListPostroomParams)
-	// SetPostWeather change what the stand-in for mail suffers
+	// SetPostWeather set the faults of the mail stand-in
 	// (PUT /postroom)
 	SetPostWeather(c *gin.Context)
 	// GetMail one mail to be read
@@ -6081,10 +6081,10 @@ type ServerInterface interface {
 	// GetSchool what the school is
 	// (GET /school)
 	GetSchool(c *gin.Context)
-	// ChangeSchool say what the school is
+	// ChangeSchool change the school’s settings
 	// (PATCH /school)
 	ChangeSchool(c *gin.Context)
-	// TryPost send one message to yourself now, and say what the mail server answers
+	// TryPost send a test email to yourself and return the mail server’s answer
 	// (POST /school/post/trial)
 	TryPost(c *gin.Context)
 	// SignOut sign out here, or everywhere: every session of the account ends
@@ -6105,16 +6105,16 @@ type ServerInterface interface {
 	// GetSignIn what there is to sign in with
 	// (GET /session/ways)
 	GetSignIn(c *gin.Context)
-	// SpreadThings put things of a class each to its own place: its student’s satchel, or what their row names
+	// SpreadThings move things of a class each to its own place: its student’s satchel, or the folder their row names
 	// (POST /spread)
 	SpreadThings(c *gin.Context, params SpreadThingsParams)
 	// PreviewSpread what putting things of a class each to its own place would come to
 	// (POST /spread/preview)
 	PreviewSpread(c *gin.Context)
-	// GetStandins what the shipped stand-ins hold, and the weather the cupboard suffers
+	// GetStandins what the stand-ins hold, and the faults of the cupboard’s
 	// (GET /standins)
 	GetStandins(c *gin.Context)
-	// SetWeather change the weather of the stand-in cupboard
+	// SetWeather set the faults of the cupboard stand-in
 	// (PUT /standins)
 	SetWeather(c *gin.Context)
 	// ListTemplates your templates
@@ -6141,7 +6141,7 @@ type ServerInterface interface {
 	// AddFile add a file to a folder
 	// (POST /things/{thingId}/files)
 	AddFile(c *gin.Context, thingId ThingId)
-	// GetInside what lies in a thing: how many, whose, how recent
+	// GetInside what is inside a thing: how many, whose, how recent
 	// (GET /things/{thingId}/inside)
 	GetInside(c *gin.Context, thingId ThingId)
 	// RenameThing give a thing another name
@@ -6150,7 +6150,7 @@ type ServerInterface interface {
 	// PreviewWidening who can open a file of your class, and who could by its link if that were open to the school
 	// (GET /things/{thingId}/school)
 	PreviewWidening(c *gin.Context, thingId ThingId)
-	// OpenToSchool open a file to everybody of the school who has its link, or take that back
+	// OpenToSchool open a file to everyone of the school who has its link, or close it
 	// (PUT /things/{thingId}/school)
 	OpenToSchool(c *gin.Context, thingId ThingId, params OpenToSchoolParams)
 	// GetText a text document
@@ -6159,7 +6159,7 @@ type ServerInterface interface {
 	// PutText keep what was written
 	// (PUT /things/{thingId}/text)
 	PutText(c *gin.Context, thingId ThingId)
-	// ListVersions every kept state
+	// ListVersions all versions
 	// (GET /things/{thingId}/versions)
 	ListVersions(c *gin.Context, thingId ThingId)
 	// ListWeeks how your classes came on over the last weeks
@@ -22556,7 +22556,7 @@ type StrictServerInterface interface {
 	// ListBin your things in the bin, newest first
 	// (GET /bin)
 	ListBin(ctx context.Context, request ListBinRequestObject) (ListBinResponseObject, error)
-	// BinThings put things into the bin
+	// BinThings move things to the bin
 	// (POST /bin)
 	BinThings(ctx context.Context, request BinThingsRequestObject) (BinThingsResponseObject, error)
 	// RestoreThing bring a thing back from the bin
@@ -22589,7 +22589,7 @@ type StrictServerInterface interface {
 	// ListClasses the classes you are on the staff of
 	// (GET /classes)
 	ListClasses(ctx context.Context, request ListClassesRequestObject) (ListClassesResponseObject, error)
-	// CreateClass hang up a class
+	// CreateClass add a class
 	// (POST /classes)
 	CreateClass(ctx context.Context, request CreateClassRequestObject) (CreateClassResponseObject, error)
 	// RemoveClass take away a class in which there never was anything
@@ -22598,7 +22598,7 @@ type StrictServerInterface interface {
 	// GetClass one class
 	// (GET /classes/{classId})
 	GetClass(ctx context.Context, request GetClassRequestObject) (GetClassResponseObject, error)
-	// ChangeClass say otherwise what a class is called
+	// ChangeClass rename a class
 	// (PATCH /classes/{classId})
 	ChangeClass(ctx context.Context, request ChangeClassRequestObject) (ChangeClassResponseObject, error)
 	// ClassCodes codes for students of a class: those picked, or all without a password
@@ -22607,7 +22607,7 @@ type StrictServerInterface interface {
 	// DealCues give every student who has none a colour and symbol of their own
 	// (POST /classes/{classId}/cues)
 	DealCues(ctx context.Context, request DealCuesRequestObject) (DealCuesResponseObject, error)
-	// DropDraft put the list away that was looked at
+	// DropDraft discard a list
 	// (DELETE /classes/{classId}/draft)
 	DropDraft(ctx context.Context, request DropDraftRequestObject) (DropDraftResponseObject, error)
 	// GetDraft the list that waits to be accepted
@@ -22616,13 +22616,13 @@ type StrictServerInterface interface {
 	// ChangeDraft correct the list
 	// (PATCH /classes/{classId}/draft)
 	ChangeDraft(ctx context.Context, request ChangeDraftRequestObject) (ChangeDraftResponseObject, error)
-	// PasteDraft bring in a list as text
+	// PasteDraft import a list as text
 	// (POST /classes/{classId}/draft)
 	PasteDraft(ctx context.Context, request PasteDraftRequestObject) (PasteDraftResponseObject, error)
 	// AcceptDraft take the students of the list that was looked at into the class
 	// (POST /classes/{classId}/draft/accept)
 	AcceptDraft(ctx context.Context, request AcceptDraftRequestObject) (AcceptDraftResponseObject, error)
-	// UploadDraft bring in a list as a file
+	// UploadDraft import a list as a file
 	// (POST /classes/{classId}/draft/file)
 	UploadDraft(ctx context.Context, request UploadDraftRequestObject) (UploadDraftResponseObject, error)
 	// ListHandouts the class’s handouts
@@ -22652,7 +22652,7 @@ type StrictServerInterface interface {
 	// GetFilled a document as one of its copies is
 	// (GET /classes/{classId}/handouts/{handoutId}/documents/{slot}/copy)
 	GetFilled(ctx context.Context, request GetFilledRequestObject) (GetFilledResponseObject, error)
-	// PreviewFilling what a document asks for in square brackets, and what stands there in one of its copies
+	// PreviewFilling the columns in square brackets of a document, and their values in one copy
 	// (GET /classes/{classId}/handouts/{handoutId}/documents/{slot}/filled)
 	PreviewFilling(ctx context.Context, request PreviewFillingRequestObject) (PreviewFillingResponseObject, error)
 	// GetHandoutFile a handout’s sentence as a file
@@ -22661,10 +22661,10 @@ type StrictServerInterface interface {
 	// PackHandout pack the handout
 	// (POST /classes/{classId}/handouts/{handoutId}/pack)
 	PackHandout(ctx context.Context, request PackHandoutRequestObject) (PackHandoutResponseObject, error)
-	// PlaceHandout put a handout under a heading, or none, before another
+	// PlaceHandout move a handout: under a heading or none, before another
 	// (PUT /classes/{classId}/handouts/{handoutId}/place)
 	PlaceHandout(ctx context.Context, request PlaceHandoutRequestObject) (PlaceHandoutResponseObject, error)
-	// PostNotice put a notice up
+	// PostNotice post a notice
 	// (POST /classes/{classId}/handouts/{handoutId}/post)
 	PostNotice(ctx context.Context, request PostNoticeRequestObject) (PostNoticeResponseObject, error)
 	// PreviewReissue the copies that have an earlier state of their document than there is now
@@ -22676,7 +22676,7 @@ type StrictServerInterface interface {
 	// ListStood when the handout was packed, newest first
 	// (GET /classes/{classId}/handouts/{handoutId}/stood)
 	ListStood(ctx context.Context, request ListStoodRequestObject) (ListStoodResponseObject, error)
-	// GetStood the class list as it stood when the handout was packed
+	// GetStood the class list as it was when the handout was packed
 	// (GET /classes/{classId}/handouts/{handoutId}/stood/{stoodId})
 	GetStood(ctx context.Context, request GetStoodRequestObject) (GetStoodResponseObject, error)
 	// TakeNoticeDown take a notice off all pages
@@ -22685,7 +22685,7 @@ type StrictServerInterface interface {
 	// AlsoFor make a handout one for another of your classes, too
 	// (POST /classes/{classId}/handouts/{handoutId}/together)
 	AlsoFor(ctx context.Context, request AlsoForRequestObject) (AlsoForResponseObject, error)
-	// PackTogether pack a handout in all your classes that it is for, or put a notice up there
+	// PackTogether pack a handout, or post a notice, in all your classes that it is for
 	// (POST /classes/{classId}/handouts/{handoutId}/together/pack)
 	PackTogether(ctx context.Context, request PackTogetherRequestObject) (PackTogetherResponseObject, error)
 	// NotFor take one of your classes out of those a handout is for; what is packed there stays, as a handout of its own
@@ -22694,16 +22694,16 @@ type StrictServerInterface interface {
 	// PreviewWithdraw what withdrawing the handout would take
 	// (GET /classes/{classId}/handouts/{handoutId}/withdraw)
 	PreviewWithdraw(ctx context.Context, request PreviewWithdrawRequestObject) (PreviewWithdrawResponseObject, error)
-	// Withdraw put what the handout gave into the bin
+	// Withdraw move the handout’s copies to the bin
 	// (POST /classes/{classId}/handouts/{handoutId}/withdraw)
 	Withdraw(ctx context.Context, request WithdrawRequestObject) (WithdrawResponseObject, error)
-	// ListHeadings what the class’s handouts stand under
+	// ListHeadings the headings of the class’s handouts
 	// (GET /classes/{classId}/headings)
 	ListHeadings(ctx context.Context, request ListHeadingsRequestObject) (ListHeadingsResponseObject, error)
-	// AddHeading put a heading above the others
+	// AddHeading move a heading
 	// (POST /classes/{classId}/headings)
 	AddHeading(ctx context.Context, request AddHeadingRequestObject) (AddHeadingResponseObject, error)
-	// RemoveHeading take a heading away; what stands under it stays
+	// RemoveHeading remove a heading; its handouts stay
 	// (DELETE /classes/{classId}/headings/{headingId})
 	RemoveHeading(ctx context.Context, request RemoveHeadingRequestObject) (RemoveHeadingResponseObject, error)
 	// ChangeHeading rename, fold or move a heading
@@ -22712,13 +22712,13 @@ type StrictServerInterface interface {
 	// JoinClass as the office, join the class’s staff or leave it; its staff see it
 	// (PUT /classes/{classId}/join)
 	JoinClass(ctx context.Context, request JoinClassRequestObject) (JoinClassResponseObject, error)
-	// GetJoinDoor where students ask to be let into the class, and who asked
+	// GetJoinDoor the link by which students ask to join the class, and who asked
 	// (GET /classes/{classId}/join-door)
 	GetJoinDoor(ctx context.Context, request GetJoinDoorRequestObject) (GetJoinDoorResponseObject, error)
-	// OpenJoinDoor let students ask to be let in for some hours, or no more
+	// OpenJoinDoor switch the link to join on for some hours, or off
 	// (PUT /classes/{classId}/join-door)
 	OpenJoinDoor(ctx context.Context, request OpenJoinDoorRequestObject) (OpenJoinDoorResponseObject, error)
-	// TakeAskers put some who asked on the class list, or say no to them
+	// TakeAskers accept or refuse students who asked to join
 	// (POST /classes/{classId}/join-door/askers)
 	TakeAskers(ctx context.Context, request TakeAskersRequestObject) (TakeAskersResponseObject, error)
 	// ListLeavers those who left and have things in the class
@@ -22742,7 +22742,7 @@ type StrictServerInterface interface {
 	// ExportLog the log as a file
 	// (GET /classes/{classId}/log/export/{format})
 	ExportLog(ctx context.Context, request ExportLogRequestObject) (ExportLogResponseObject, error)
-	// ListMessages what people of the class were told by post, newest first
+	// ListMessages emails that went to people of the class, newest first
 	// (GET /classes/{classId}/messages)
 	ListMessages(ctx context.Context, request ListMessagesRequestObject) (ListMessagesResponseObject, error)
 	// SendMessage send a message to students of the class
@@ -22790,16 +22790,16 @@ type StrictServerInterface interface {
 	// ListLeftovers what was made for places and pockets that the plan no longer has
 	// (GET /classes/{classId}/room/leftovers)
 	ListLeftovers(ctx context.Context, request ListLeftoversRequestObject) (ListLeftoversResponseObject, error)
-	// BinLeftover put what was made for such a place into the bin
+	// BinLeftover move what was made for a removed place to the bin
 	// (POST /classes/{classId}/room/leftovers)
 	BinLeftover(ctx context.Context, request BinLeftoverRequestObject) (BinLeftoverResponseObject, error)
-	// LetBe leave what became of something as it is, or ask about it again
+	// LetBe keep a difference as it is, or report it again
 	// (POST /classes/{classId}/room/let-be)
 	LetBe(ctx context.Context, request LetBeRequestObject) (LetBeResponseObject, error)
 	// PackRoom pack the room
 	// (POST /classes/{classId}/room/pack)
 	PackRoom(ctx context.Context, request PackRoomRequestObject) (PackRoomResponseObject, error)
-	// GetTree the room as somebody would see it, one folder at a time
+	// GetTree the room as a person would see it, one folder at a time
 	// (GET /classes/{classId}/room/tree)
 	GetTree(ctx context.Context, request GetTreeRequestObject) (GetTreeResponseObject, error)
 	// GetRoster the class list
@@ -22817,10 +22817,10 @@ type StrictServerInterface interface {
 	// RosterHistory changes of the class list, newest first
 	// (GET /classes/{classId}/roster/history)
 	RosterHistory(ctx context.Context, request RosterHistoryRequestObject) (RosterHistoryResponseObject, error)
-	// ListBefore bring in the class list as it stood before a change
+	// ListBefore import the class list as it was before a change
 	// (POST /classes/{classId}/roster/history/{batch}/list)
 	ListBefore(ctx context.Context, request ListBeforeRequestObject) (ListBeforeResponseObject, error)
-	// UndoRoster take a change of the class list back
+	// UndoRoster undo a change of the class list
 	// (POST /classes/{classId}/roster/history/{batch}/undo)
 	UndoRoster(ctx context.Context, request UndoRosterRequestObject) (UndoRosterResponseObject, error)
 	// SetLeft end rows of the class list, or reopen them
@@ -22832,34 +22832,34 @@ type StrictServerInterface interface {
 	// SetAddress correct a student’s address
 	// (PUT /classes/{classId}/rows/{rowId}/address)
 	SetAddress(ctx context.Context, request SetAddressRequestObject) (SetAddressResponseObject, error)
-	// ArchiveLeaver the things of somebody who left, as an archive
+	// ArchiveLeaver the things of a student who left, as an archive
 	// (GET /classes/{classId}/rows/{rowId}/archive)
 	ArchiveLeaver(ctx context.Context, request ArchiveLeaverRequestObject) (ArchiveLeaverResponseObject, error)
-	// ConfirmAccount say that a row’s address is that student’s although the school book has another name
+	// ConfirmAccount confirm that an address is this student’s although the School book has another name
 	// (POST /classes/{classId}/rows/{rowId}/confirm)
 	ConfirmAccount(ctx context.Context, request ConfirmAccountRequestObject) (ConfirmAccountResponseObject, error)
 	// SetCue give a student a colour and a symbol
 	// (PUT /classes/{classId}/rows/{rowId}/cue)
 	SetCue(ctx context.Context, request SetCueRequestObject) (SetCueResponseObject, error)
-	// DecideFormer say whether the satchel of the former class comes along
+	// DecideFormer decide whether the satchel of the former class is moved
 	// (POST /classes/{classId}/rows/{rowId}/former)
 	DecideFormer(ctx context.Context, request DecideFormerRequestObject) (DecideFormerResponseObject, error)
-	// DecideLeaver say what becomes of the things of somebody who left
+	// DecideLeaver decide what happens to the things of a student who left
 	// (POST /classes/{classId}/rows/{rowId}/leaving)
 	DecideLeaver(ctx context.Context, request DecideLeaverRequestObject) (DecideLeaverResponseObject, error)
-	// AnswerRequest say yes or no to who asks for the satchel of somebody who left the class
+	// AnswerRequest agree to or refuse a request for the satchel of a student who left
 	// (POST /classes/{classId}/rows/{rowId}/request)
 	AnswerRequest(ctx context.Context, request AnswerRequestRequestObject) (AnswerRequestResponseObject, error)
-	// ListRuns runs under way and the last one
+	// ListRuns runs in progress and the last one
 	// (GET /classes/{classId}/runs)
 	ListRuns(ctx context.Context, request ListRunsRequestObject) (ListRunsResponseObject, error)
 	// GetRun a run with its lines
 	// (GET /classes/{classId}/runs/{runId})
 	GetRun(ctx context.Context, request GetRunRequestObject) (GetRunResponseObject, error)
-	// GetBack what taking a run back would put into the bin
+	// GetBack what undoing a run would move to the bin
 	// (GET /classes/{classId}/runs/{runId}/back)
 	GetBack(ctx context.Context, request GetBackRequestObject) (GetBackResponseObject, error)
-	// TakeBack take a run back while nobody has begun
+	// TakeBack undo a run before anyone has begun
 	// (POST /classes/{classId}/runs/{runId}/back)
 	TakeBack(ctx context.Context, request TakeBackRequestObject) (TakeBackResponseObject, error)
 	// FixLine mend a stuck line and pack it
@@ -22874,7 +22874,7 @@ type StrictServerInterface interface {
 	// StopRun end a run; what is packed stays
 	// (POST /classes/{classId}/runs/{runId}/stop)
 	StopRun(ctx context.Context, request StopRunRequestObject) (StopRunResponseObject, error)
-	// SetStaff make somebody a co-teacher or an assistant, or take them off the staff
+	// SetStaff make a person a co-teacher or an assistant, or remove them from the staff
 	// (PUT /classes/{classId}/staff/{accountId})
 	SetStaff(ctx context.Context, request SetStaffRequestObject) (SetStaffResponseObject, error)
 	// GetPanel one student’s things
@@ -22898,7 +22898,7 @@ type StrictServerInterface interface {
 	// GetWeeks how a class came on over the last weeks
 	// (GET /classes/{classId}/weeks)
 	GetWeeks(ctx context.Context, request GetWeeksRequestObject) (GetWeeksResponseObject, error)
-	// CoverNames what stands for names and addresses while they are covered
+	// CoverNames the substitutes for names and addresses while they are hidden
 	// (GET /cover)
 	CoverNames(ctx context.Context, request CoverNamesRequestObject) (CoverNamesResponseObject, error)
 	// DemoPeople people the demo lets you be
@@ -22925,7 +22925,7 @@ type StrictServerInterface interface {
 	// GetFirst what the address of the first start opens
 	// (POST /first/address)
 	GetFirst(ctx context.Context, request GetFirstRequestObject) (GetFirstResponseObject, error)
-	// ListFolders folders that a class’s own can be put into
+	// ListFolders folders in which a class folder can be made
 	// (GET /folders)
 	ListFolders(ctx context.Context, request ListFoldersRequestObject) (ListFoldersResponseObject, error)
 	// MakeFolder make a folder on the spot
@@ -22937,7 +22937,7 @@ type StrictServerInterface interface {
 	// ListMatesCopies classmates’ copies of a handout that a student may read
 	// (GET /home/handouts/{handoutId})
 	ListMatesCopies(ctx context.Context, request ListMatesCopiesRequestObject) (ListMatesCopiesResponseObject, error)
-	// LetIn let a classmate into your own copy of a handout, or no more, where its teacher lets students do so
+	// LetIn give a classmate access to your own copy of a handout, or end it, where the teacher allows it
 	// (PUT /home/handouts/{handoutId}/mates/{rowId})
 	LetIn(ctx context.Context, request LetInRequestObject) (LetInResponseObject, error)
 	// GetJoin the class that a link asks for
@@ -22955,16 +22955,16 @@ type StrictServerInterface interface {
 	// ListOwnCodes codes that were made for your account, the latest first
 	// (GET /me/codes)
 	ListOwnCodes(ctx context.Context, request ListOwnCodesRequestObject) (ListOwnCodesResponseObject, error)
-	// GetWish how you want to be told
+	// GetWish which emails you get
 	// (GET /me/notices)
 	GetWish(ctx context.Context, request GetWishRequestObject) (GetWishResponseObject, error)
-	// SetWish say how you want to be told
+	// SetWish choose which emails you get
 	// (PUT /me/notices)
 	SetWish(ctx context.Context, request SetWishRequestObject) (SetWishResponseObject, error)
 	// ChangePassword give yourself another password
 	// (PUT /me/password)
 	ChangePassword(ctx context.Context, request ChangePasswordRequestObject) (ChangePasswordResponseObject, error)
-	// ShowAgain see again what you put off
+	// ShowAgain show again the notes you postponed
 	// (DELETE /me/put-off)
 	ShowAgain(ctx context.Context, request ShowAgainRequestObject) (ShowAgainResponseObject, error)
 	// ListSessions where you are signed in
@@ -22973,7 +22973,7 @@ type StrictServerInterface interface {
 	// EndSession sign out on one of your devices
 	// (DELETE /me/sessions/{sessionId})
 	EndSession(ctx context.Context, request EndSessionRequestObject) (EndSessionResponseObject, error)
-	// MoveThings put things into a folder
+	// MoveThings move things into a folder
 	// (POST /move)
 	MoveThings(ctx context.Context, request MoveThingsRequestObject) (MoveThingsResponseObject, error)
 	// MoveEffects what moving things would change about who reaches them
@@ -22982,10 +22982,10 @@ type StrictServerInterface interface {
 	// ListAllClasses all classes of the school by name, with what needs attention
 	// (GET /office/classes)
 	ListAllClasses(ctx context.Context, request ListAllClassesRequestObject) (ListAllClassesResponseObject, error)
-	// BringTerm hang up classes of a list that was looked at, all of them or none
+	// BringTerm add the classes of a list that was previewed, all or none
 	// (POST /office/term)
 	BringTerm(ctx context.Context, request BringTermRequestObject) (BringTermResponseObject, error)
-	// PreviewTerm what classes a list of many would hang up, with whom
+	// PreviewTerm the classes that a list for the term would add, and their people
 	// (POST /office/term/preview)
 	PreviewTerm(ctx context.Context, request PreviewTermRequestObject) (PreviewTermResponseObject, error)
 	// FindPeople students in the school book by parts of their names
@@ -22994,7 +22994,7 @@ type StrictServerInterface interface {
 	// ListPostroom mails in the stand-in for mail, newest first
 	// (GET /postroom)
 	ListPostroom(ctx context.Context, request ListPostroomRequestObject) (ListPostroomResponseObject, error)
-	// SetPostWeather change what the stand-in for mail suffers
+	// SetPostWeather set the faults of the mail stand-in
 	// (PUT /postroom)
 	SetPostWeather(ctx context.Context, request SetPostWeatherRequestObject) (SetPostWeatherResponseObject, error)
 	// GetMail one mail to be read
@@ -23015,10 +23015,10 @@ type StrictServerInterface interface {
 	// GetSchool what the school is
 	// (GET /school)
 	GetSchool(ctx context.Context, request GetSchoolRequestObject) (GetSchoolResponseObject, error)
-	// ChangeSchool say what the school is
+	// ChangeSchool change the school’s settings
 	// (PATCH /school)
 	ChangeSchool(ctx context.Context, request ChangeSchoolRequestObject) (ChangeSchoolResponseObject, error)
-	// TryPost send one message to yourself now, and say what the mail server answers
+	// TryPost send a test email to yourself and return the mail server’s answer
 	// (POST /school/post/trial)
 	TryPost(ctx context.Context, request TryPostRequestObject) (TryPostResponseObject, error)
 	// SignOut sign out here, or everywhere: every session of the account ends
@@ -23039,16 +23039,16 @@ type StrictServerInterface interface {
 	// GetSignIn what there is to sign in with
 	// (GET /session/ways)
 	GetSignIn(ctx context.Context, request GetSignInRequestObject) (GetSignInResponseObject, error)
-	// SpreadThings put things of a class each to its own place: its student’s satchel, or what their row names
+	// SpreadThings move things of a class each to its own place: its student’s satchel, or the folder their row names
 	// (POST /spread)
 	SpreadThings(ctx context.Context, request SpreadThingsRequestObject) (SpreadThingsResponseObject, error)
 	// PreviewSpread what putting things of a class each to its own place would come to
 	// (POST /spread/preview)
 	PreviewSpread(ctx context.Context, request PreviewSpreadRequestObject) (PreviewSpreadResponseObject, error)
-	// GetStandins what the shipped stand-ins hold, and the weather the cupboard suffers
+	// GetStandins what the stand-ins hold, and the faults of the cupboard’s
 	// (GET /standins)
 	GetStandins(ctx context.Context, request GetStandinsRequestObject) (GetStandinsResponseObject, error)
-	// SetWeather change the weather of the stand-in cupboard
+	// SetWeather set the faults of the cupboard stand-in
 	// (PUT /standins)
 	SetWeather(ctx context.Context, request SetWeatherRequestObject) (SetWeatherResponseObject, error)
 	// ListTemplates your templates
@@ -23075,7 +23075,7 @@ type StrictServerInterface interface {
 	// AddFile add a file to a folder
 	// (POST /things/{thingId}/files)
 	AddFile(ctx context.Context, request AddFileRequestObject) (AddFileResponseObject, error)
-	// GetInside what lies in a thing: how many, whose, how recent
+	// GetInside what is inside a thing: how many, whose, how recent
 	// (GET /things/{thingId}/inside)
 	GetInside(ctx context.Context, request GetInsideRequestObject) (GetInsideResponseObject, error)
 	// RenameThing give a thing another name
@@ -23084,7 +23084,7 @@ type StrictServerInterface interface {
 	// PreviewWidening who can open a file of your class, and who could by its link if that were open to the school
 	// (GET /things/{thingId}/school)
 	PreviewWidening(ctx context.Context, request PreviewWideningRequestObject) (PreviewWideningResponseObject, error)
-	// OpenToSchool open a file to everybody of the school who has its link, or take that back
+	// OpenToSchool open a file to everyone of the school who has its link, or close it
 	// (PUT /things/{thingId}/school)
 	OpenToSchool(ctx context.Context, request OpenToSchoolRequestObject) (OpenToSchoolResponseObject, error)
 	// GetText a text document
@@ -23093,7 +23093,7 @@ type StrictServerInterface interface {
 	// PutText keep what was written
 	// (PUT /things/{thingId}/text)
 	PutText(ctx context.Context, request PutTextRequestObject) (PutTextResponseObject, error)
-	// ListVersions every kept state
+	// ListVersions all versions
 	// (GET /things/{thingId}/versions)
 	ListVersions(ctx context.Context, request ListVersionsRequestObject) (ListVersionsResponseObject, error)
 	// ListWeeks how your classes came on over the last weeks

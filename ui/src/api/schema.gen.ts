@@ -154,7 +154,7 @@ export interface paths {
         options?: never;
         head?: never;
         /**
-         * say what the school is
+         * change the school’s settings
          * @description Problems: changed, fixed, no-domain, no-zone, no-language, no-such-word, too-large-number, no-site, no-server, no-service, missing, no-such-choice, no-such-address, too-long.
          */
         patch: operations["changeSchool"];
@@ -292,7 +292,7 @@ export interface paths {
         };
         get?: never;
         /**
-         * make somebody a co-teacher or an assistant, or take them off the staff
+         * make a person a co-teacher or an assistant, or remove them from the staff
          * @description Problems: changed, no-teacher, owner-stays, too-many-staff.
          */
         put: operations["setStaff"];
@@ -394,10 +394,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** how you want to be told */
+        /** which emails you get */
         get: operations["getWish"];
         /**
-         * say how you want to be told
+         * choose which emails you get
          * @description Problems: no-such-choice, not-a-time.
          */
         put: operations["setWish"];
@@ -418,7 +418,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * send one message to yourself now, and say what the mail server answers
+         * send a test email to yourself and return the mail server’s answer
          * @description Problems: no-such-address.
          */
         post: operations["tryPost"];
@@ -437,7 +437,7 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** what people of the class were told by post, newest first */
+        /** emails that went to people of the class, newest first */
         get: operations["listMessages"];
         put?: never;
         /**
@@ -508,7 +508,7 @@ export interface paths {
          */
         get: operations["listPostroom"];
         /**
-         * change what the stand-in for mail suffers
+         * set the faults of the mail stand-in
          * @description Problems: not-there.
          */
         put: operations["setPostWeather"];
@@ -634,7 +634,7 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** see again what you put off */
+        /** show again the notes you postponed */
         delete: operations["showAgain"];
         options?: never;
         head?: never;
@@ -769,10 +769,10 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** where students ask to be let into the class, and who asked */
+        /** the link by which students ask to join the class, and who asked */
         get: operations["getJoinDoor"];
         /**
-         * let students ask to be let in for some hours, or no more
+         * switch the link to join on for some hours, or off
          * @description Problems: too-large-number.
          */
         put: operations["openJoinDoor"];
@@ -795,7 +795,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * put some who asked on the class list, or say no to them
+         * accept or refuse students who asked to join
          * @description Problems: student-there, name-missing, address-malformed.
          */
         post: operations["takeAskers"];
@@ -841,7 +841,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * what classes a list of many would hang up, with whom
+         * the classes that a list for the term would add, and their people
          * @description Problems: too-many-cells, too-much-text, cell-too-long, read-too-long, too-large, list-too-large, empty, too-many-rows, too-many-columns, not-a-table, quote-open, damaged, swells, old-spreadsheet, archive-unknown, archive-lacks.
          */
         post: operations["previewTerm"];
@@ -861,7 +861,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * hang up classes of a list that was looked at, all of them or none
+         * add the classes of a list that was previewed, all or none
          * @description Problems: too-many-cells, too-much-text, cell-too-long, read-too-long, too-large, list-too-large, empty, too-many-rows, too-many-columns, not-a-table, quote-open, damaged, swells, old-spreadsheet, archive-unknown, archive-lacks, changed, nothing-to-do, too-many, too-many-classes-mine, too-many-staff-of, too-long.
          */
         post: operations["bringTerm"];
@@ -922,7 +922,7 @@ export interface paths {
         get: operations["listClasses"];
         put?: never;
         /**
-         * hang up a class
+         * add a class
          * @description Problems: too-many-classes-mine, missing, too-long.
          */
         post: operations["createClass"];
@@ -953,7 +953,7 @@ export interface paths {
         options?: never;
         head?: never;
         /**
-         * say otherwise what a class is called
+         * rename a class
          * @description Problems: changed, missing, too-long.
          */
         patch: operations["changeClass"];
@@ -995,12 +995,12 @@ export interface paths {
         get: operations["getDraft"];
         put?: never;
         /**
-         * bring in a list as text
+         * import a list as text
          * @description Problems: too-many-cells, too-much-text, cell-too-long, read-too-long, uploads-at-once, list-too-large, empty, too-many-rows, too-many-columns, not-a-table, quote-open, damaged, swells, old-spreadsheet, archive-unknown, archive-lacks, no-such-letter.
          */
         post: operations["pasteDraft"];
         /**
-         * put the list away that was looked at
+         * discard a list
          * @description Problems: changed.
          */
         delete: operations["dropDraft"];
@@ -1025,7 +1025,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * bring in a list as a file
+         * import a list as a file
          * @description Problems: too-many-cells, too-much-text, cell-too-long, read-too-long, uploads-at-once, missing, too-large, list-too-large, empty, too-many-rows, too-many-columns, not-a-table, quote-open, damaged, swells, old-spreadsheet, archive-unknown, archive-lacks.
          */
         post: operations["uploadDraft"];
@@ -1120,7 +1120,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * say that a row’s address is that student’s although the school book has another name
+         * confirm that an address is this student’s although the School book has another name
          * @description Problems: not-there.
          */
         post: operations["confirmAccount"];
@@ -1229,7 +1229,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * take a change of the class list back
+         * undo a change of the class list
          * @description Problems: packed-since, changed-since, undone-already, other-class, not-undoable.
          */
         post: operations["undoRoster"];
@@ -1252,7 +1252,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * bring in the class list as it stood before a change
+         * import the class list as it was before a change
          * @description Problems: not-there.
          */
         post: operations["listBefore"];
@@ -1306,7 +1306,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** what stands for names and addresses while they are covered */
+        /** the substitutes for names and addresses while they are hidden */
         get: operations["coverNames"];
         put?: never;
         post?: never;
@@ -1602,12 +1602,12 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * what the shipped stand-ins hold, and the weather the cupboard suffers
+         * what the stand-ins hold, and the faults of the cupboard’s
          * @description Problems: not-there.
          */
         get: operations["getStandins"];
         /**
-         * change the weather of the stand-in cupboard
+         * set the faults of the cupboard stand-in
          * @description Problems: not-there, account-unknown.
          */
         put: operations["setWeather"];
@@ -1626,7 +1626,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * folders that a class’s own can be put into
+         * folders in which a class folder can be made
          * @description Problems: not-there, too-long, unavailable.
          */
         get: operations["listFolders"];
@@ -1739,7 +1739,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * the room as somebody would see it, one folder at a time
+         * the room as a person would see it, one folder at a time
          * @description Problems: not-there.
          */
         get: operations["getTree"];
@@ -1786,7 +1786,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * leave what became of something as it is, or ask about it again
+         * keep a difference as it is, or report it again
          * @description Problems: not-there.
          */
         post: operations["letBe"];
@@ -1812,7 +1812,7 @@ export interface paths {
         get: operations["listLeftovers"];
         put?: never;
         /**
-         * put what was made for such a place into the bin
+         * move what was made for a removed place to the bin
          * @description Problems: not-there, changed, nothing-to-pack, unavailable.
          */
         post: operations["binLeftover"];
@@ -1833,13 +1833,13 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * what taking a run back would put into the bin
+         * what undoing a run would move to the bin
          * @description Problems: not-there, unavailable.
          */
         get: operations["getBack"];
         put?: never;
         /**
-         * take a run back while nobody has begun
+         * undo a run before anyone has begun
          * @description Problems: not-there, changed, begun-already, nothing-to-pack, unavailable.
          */
         post: operations["takeBack"];
@@ -1884,7 +1884,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * say what becomes of the things of somebody who left
+         * decide what happens to the things of a student who left
          * @description Problems: not-there, changed, no-account, not-one-of, unavailable.
          */
         post: operations["decideLeaver"];
@@ -1905,7 +1905,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * the things of somebody who left, as an archive
+         * the things of a student who left, as an archive
          * @description Problems: not-there, unavailable.
          */
         get: operations["archiveLeaver"];
@@ -1930,7 +1930,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * say whether the satchel of the former class comes along
+         * decide whether the satchel of the former class is moved
          * @description Problems: not-there, changed, room-first, unavailable.
          */
         post: operations["decideFormer"];
@@ -1953,7 +1953,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * say yes or no to who asks for the satchel of somebody who left the class
+         * agree to or refuse a request for the satchel of a student who left
          * @description Problems: not-there, changed, room-first, unavailable.
          */
         post: operations["answerRequest"];
@@ -2118,7 +2118,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * pack a handout in all your classes that it is for, or put a notice up there
+         * pack a handout, or post a notice, in all your classes that it is for
          * @description Problems: changed, nothing-to-pack, not-there, unavailable, missing, withdrawn.
          */
         post: operations["packTogether"];
@@ -2170,7 +2170,7 @@ export interface paths {
         get: operations["previewWithdraw"];
         put?: never;
         /**
-         * put what the handout gave into the bin
+         * move the handout’s copies to the bin
          * @description Problems: changed, not-packed, unavailable.
          */
         post: operations["withdraw"];
@@ -2285,7 +2285,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * the class list as it stood when the handout was packed
+         * the class list as it was when the handout was packed
          * @description Problems: not-there.
          */
         get: operations["getStood"];
@@ -2306,11 +2306,11 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** what the class’s handouts stand under */
+        /** the headings of the class’s handouts */
         get: operations["listHeadings"];
         put?: never;
         /**
-         * put a heading above the others
+         * move a heading
          * @description Problems: missing, too-long, too-many-headings.
          */
         post: operations["addHeading"];
@@ -2334,7 +2334,7 @@ export interface paths {
         put?: never;
         post?: never;
         /**
-         * take a heading away; what stands under it stays
+         * remove a heading; its handouts stay
          * @description Problems: not-there.
          */
         delete: operations["removeHeading"];
@@ -2359,7 +2359,7 @@ export interface paths {
         };
         get?: never;
         /**
-         * put a handout under a heading, or none, before another
+         * move a handout: under a heading or none, before another
          * @description Problems: no-such-heading, not-there.
          */
         put: operations["placeHandout"];
@@ -2383,7 +2383,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * put a notice up
+         * post a notice
          * @description Problems: changed, missing, nobody, no-notice.
          */
         post: operations["postNotice"];
@@ -2431,7 +2431,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * what a document asks for in square brackets, and what stands there in one of its copies
+         * the columns in square brackets of a document, and their values in one copy
          * @description Problems: not-there, unavailable, busy.
          */
         get: operations["previewFilling"];
@@ -2577,7 +2577,7 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** runs under way and the last one */
+        /** runs in progress and the last one */
         get: operations["listRuns"];
         put?: never;
         post?: never;
@@ -2827,7 +2827,7 @@ export interface paths {
         };
         get?: never;
         /**
-         * let a classmate into your own copy of a handout, or no more, where its teacher lets students do so
+         * give a classmate access to your own copy of a handout, or end it, where the teacher allows it
          * @description Problems: not-there, not-passed-on, too-many-let-in.
          */
         put: operations["letIn"];
@@ -2940,7 +2940,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * every kept state
+         * all versions
          * @description Problems: not-there, unavailable.
          */
         get: operations["listVersions"];
@@ -2984,7 +2984,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * what lies in a thing: how many, whose, how recent
+         * what is inside a thing: how many, whose, how recent
          * @description Problems: not-there, unavailable.
          */
         get: operations["getInside"];
@@ -3011,7 +3011,7 @@ export interface paths {
          */
         get: operations["previewWidening"];
         /**
-         * open a file to everybody of the school who has its link, or take that back
+         * open a file to everyone of the school who has its link, or close it
          * @description Problems: not-there, no-right, changed, begun-by-student, unavailable.
          */
         put: operations["openToSchool"];
@@ -3054,7 +3054,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * put things into a folder
+         * move things into a folder
          * @description Problems: not-there, too-many, no-right, base-not-folder, base-inside, class-by-plan, stays-in-class, unavailable.
          */
         post: operations["moveThings"];
@@ -3114,7 +3114,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * put things of a class each to its own place: its student’s satchel, or what their row names
+         * move things of a class each to its own place: its student’s satchel, or the folder their row names
          * @description Problems: not-there, too-many, changed, no-right, base-not-folder, base-no-right, column-unknown, of-no-class, of-several-classes, folder-full, unavailable.
          */
         post: operations["spreadThings"];
@@ -3138,7 +3138,7 @@ export interface paths {
         get: operations["listBin"];
         put?: never;
         /**
-         * put things into the bin
+         * move things to the bin
          * @description Problems: not-there, too-many, changed, no-right, class-by-plan, unavailable.
          */
         post: operations["binThings"];
@@ -3196,7 +3196,7 @@ export interface components {
     schemas: {
         /** @description names one thing of ours, for ever */
         Id: string;
-        /** @description an error; field says where it belongs */
+        /** @description an error; field names what it is about */
         Problem: {
             code: string;
             message: string;
@@ -3237,18 +3237,18 @@ export interface components {
         FirstSecret: {
             secret: string;
         };
-        /** @description for whom it is, if for one alone, and what is known of the school */
+        /** @description the person it is for, if only one, and what is known of the school */
         FirstStart: {
             address: string;
             school: components["schemas"]["School"];
         };
-        /** @description what the whole school has in common; what is fixed was said where the program was started */
+        /** @description settings of the whole school; those listed as fixed were set when the program was started */
         School: {
             name: string;
             /** @description of its addresses; empty: not checked */
             domain: string;
             zone: string;
-            /** @description in whose order names stand */
+            /** @description the language in whose order names are sorted */
             language: string;
             /**
              * Format: int64
@@ -3271,16 +3271,16 @@ export interface components {
             site: string;
             post: components["schemas"]["PostSettings"];
             service: components["schemas"]["ServiceSettings"];
-            /** @description the secret of the service is said where the program was started */
+            /** @description the secret of the service was set when the program was started */
             serviceReady: boolean;
             /** @description where people come back to from the service */
             serviceBack: string;
             /** @description where its mail comes from */
             postFrom: string;
-            /** @description the password of the mail server is said where the program was started */
+            /** @description the password of the mail server was set when the program was started */
             postReady: boolean;
         };
-        /** @description how somebody wants to be told: each message by itself, several together at a time of day, or none */
+        /** @description which emails a person gets: each message, a daily summary at a time of day, or none */
         Wish: {
             /** @enum {string} */
             wish: "" | "digest" | "off";
@@ -3307,7 +3307,7 @@ export interface components {
             /** @description what this program is called there */
             client: string;
             name: string;
-            /** @description whoever it vouches for gets a student's account */
+            /** @description people it knows get a student’s account */
             make: boolean;
         };
         SignInLook: {
@@ -3320,7 +3320,7 @@ export interface components {
             /** @description empty: the stand-in */
             server: string;
             taken: boolean;
-            /** @description what was said where it wasn't taken */
+            /** @description the mail server’s answer where it was refused */
             answer: string;
         };
         /** @description with columns in square brackets */
@@ -3334,7 +3334,7 @@ export interface components {
             handout?: components["schemas"]["Id"];
             /** @description who is meant; none: all who are in */
             rows?: components["schemas"]["Id"][];
-            /** @description whose addresses are meant; none: the students' own */
+            /** @description the column of the addresses; none: the students’ own */
             column?: string;
             text?: components["schemas"]["MailText"];
             row?: components["schemas"]["Id"];
@@ -3375,7 +3375,7 @@ export interface components {
         MessagePage: {
             messages: components["schemas"]["Told"][];
             more: boolean;
-            /** @description how many by what became of them */
+            /** @description how many of each state */
             counts: {
                 [key: string]: number;
             };
@@ -3427,7 +3427,7 @@ export interface components {
             subject: string;
             /** Format: date-time */
             at: string;
-            /** @description how often it came; it is kept once */
+            /** @description how often it arrived; only one is stored */
             came: number;
         };
         PostLetter: {
@@ -3495,7 +3495,7 @@ export interface components {
             off: boolean;
             /** @description it has a password */
             ready: boolean;
-            /** @description what the classes are called that it is in; to the office alone */
+            /** @description the names of its classes; only for the office */
             classes?: string[];
             /**
              * Format: date-time
@@ -3542,7 +3542,7 @@ export interface components {
             /** Format: byte */
             list: string;
             seen: string;
-            /** @description who is in it no more is switched off */
+            /** @description accounts that are not in the list are switched off */
             away: boolean;
         };
         /** @description how many of each act; of the lines the first of each, those that are wrong first */
@@ -3567,7 +3567,7 @@ export interface components {
         BookBrought: {
             accounts: number;
         };
-        /** @description what somebody is to be on a class’s staff, and what they were when it was looked at */
+        /** @description the new role of a person on a class’s staff, and the role that was shown */
         SetStaff: {
             /** @enum {string} */
             role: "teacher" | "assistant" | "none";
@@ -3583,7 +3583,7 @@ export interface components {
             accounts: string[];
             /** @description the passwords they have open nothing any more */
             away: boolean;
-            /** @description they go out by mail and aren't told here */
+            /** @description they are emailed and not returned */
             mail?: boolean;
             /** @description codes that others made and that are still good end */
             replace?: boolean;
@@ -3591,7 +3591,7 @@ export interface components {
         ClassCodes: {
             rows: components["schemas"]["Id"][];
             away: boolean;
-            /** @description they go out by mail and aren't told here */
+            /** @description they are emailed and not returned */
             mail?: boolean;
             /** @description codes that others made and that are still good end */
             replace?: boolean;
@@ -3620,7 +3620,7 @@ export interface components {
             /** @description the password was taken away */
             away: boolean;
         };
-        /** @description lets somebody in once; it is told here and nowhere else */
+        /** @description works for one sign-in; it is returned only here */
         Code: {
             account: string;
             name: string;
@@ -3629,7 +3629,7 @@ export interface components {
             /** Format: date-time */
             until: string;
         };
-        /** @description somebody the demo lets you be */
+        /** @description a person of the demo */
         DemoPerson: {
             account: string;
             name: string;
@@ -3641,7 +3641,7 @@ export interface components {
         DemoSignIn: {
             account: string;
         };
-        /** @description a class on the peg rail */
+        /** @description a class in the list at the side */
         ClassTag: {
             /** @description you teach it: its owner or a co-teacher */
             teach: boolean;
@@ -3656,11 +3656,11 @@ export interface components {
             staff: string[];
             ready: boolean;
             notes: components["schemas"]["Note"][];
-            /** @description notes that you put off until tomorrow */
+            /** @description notes that you postponed until tomorrow */
             putOff: number;
             /**
              * Format: date-time
-             * @description when the cupboard was last looked at; only where that is longer ago than a minute
+             * @description when the cupboard was last read; only if that is more than a minute ago
              */
             seenAt?: string;
         };
@@ -3808,7 +3808,7 @@ export interface components {
             /** @description named as teachers, and not in the school book */
             strangers: string[];
             students: number;
-            /** @description of them whose address the school book doesn't know */
+            /** @description those whose address isn’t in the School book */
             unknown: number;
         };
         /** @description what a class is called; what is left out stays */
@@ -3822,7 +3822,7 @@ export interface components {
             to: components["schemas"]["ClassParts"];
             was?: components["schemas"]["ClassParts"];
         };
-        /** @description a class to hang up */
+        /** @description a class to add */
         NewClass: {
             code?: string;
             name: string;
@@ -3894,7 +3894,7 @@ export interface components {
             example: string;
             instead: string;
         };
-        /** @description what the school book or another class says otherwise; taking it over puts value into field */
+        /** @description a different value in the School book or another class; to accept it, set field to value */
         Remark: {
             code: string;
             args: {
@@ -4026,7 +4026,7 @@ export interface components {
             to: string;
             accepted: boolean;
         };
-        /** @description what became of one student */
+        /** @description the result for one student */
         DraftLine: {
             key: string;
             /** @enum {string} */
@@ -4177,7 +4177,7 @@ export interface components {
             address: string;
             number: string;
         };
-        /** @description what stands for a name or address */
+        /** @description the substitute for a name or address */
         Cover: {
             find: string;
             cover: string;
@@ -4230,7 +4230,7 @@ export interface components {
         /** @description one student of the class */
         RosterRow: {
             remarks: components["schemas"]["Remark"][];
-            /** @description the address belongs to another account than the one that was given the student's things */
+            /** @description the address belongs to another account than the one that got the student’s things */
             relink: boolean;
             row: string;
             name: string;
@@ -4267,7 +4267,7 @@ export interface components {
             first?: number;
             text?: string;
         };
-        /** @description what lies in a thing */
+        /** @description what is inside a thing */
         Inside: {
             folders: number;
             files: number;
@@ -4289,7 +4289,7 @@ export interface components {
             things: components["schemas"]["Id"][];
             to: components["schemas"]["Id"];
         };
-        /** @description things that are put each to its own place: to the satchel of its student, or to the folder that a column of their row names, by its link or by its name in to, where it is made if there is none. rest is where those go whose row names none; without it they stay. seen is what was looked at, where it is done */
+        /** @description things that are moved each to its own place: to the satchel of its student, or to the folder that a column of the row names, by its link, or by its name within the folder to, where it is made if missing. rest is for those without one; if it is left out, they stay. seen is the digest of the preview */
         Spreading: {
             things: components["schemas"]["Id"][];
             /** @description the column; without one, each goes to its student's satchel */
@@ -4298,14 +4298,14 @@ export interface components {
             rest?: components["schemas"]["Id"];
             seen?: string;
         };
-        /** @description where which things would go, which stay, and who would reach them then, or no more */
+        /** @description the new place of each thing, which ones stay, and who would gain or lose access */
         Spread: {
             seen: string;
             to: components["schemas"]["SpreadTo"][];
             stay: components["schemas"]["Stay"][];
             effects: components["schemas"]["MoveEffects"];
         };
-        /** @description a folder and what comes to lie in it; fresh: it is made */
+        /** @description a folder and what is moved into it; fresh: it is new */
         SpreadTo: {
             name: string;
             fresh: boolean;
@@ -4317,7 +4317,7 @@ export interface components {
             /** @enum {string} */
             why: "of-nobody" | "nothing-said" | "place-away" | "in-place" | "refused";
         };
-        /** @description what goes to the bin, and how much was seen to lie in it */
+        /** @description what goes to the bin, and how much was shown inside it */
         BinThings: {
             things: components["schemas"]["Id"][];
             inside: number;
@@ -4334,7 +4334,7 @@ export interface components {
             /** Format: date-time */
             until: string;
         };
-        /** @description somebody who left, and what there is of theirs */
+        /** @description a student who left, and their things */
         Leaver: {
             row: string;
             student: string;
@@ -4342,7 +4342,7 @@ export interface components {
             leftAt: string;
             copies: number;
             begun: number;
-            /** @description things the student put in */
+            /** @description things the student added */
             own: number;
             /** Format: date-time */
             newest?: string;
@@ -4370,12 +4370,12 @@ export interface components {
             at: string;
         };
         FormerAsked: {
-            /** @description teachers of the former class, or the office, say yes or no; else it is on its way */
+            /** @description teachers of the former class, or the office, must agree; otherwise the move has started */
             asked: boolean;
         };
         AnsweringRequest: {
             yes: boolean;
-            /** @description the row it is asked for, as it was shown */
+            /** @description the row of the request, as it was shown */
             asks: string;
         };
         Deciding: {
@@ -4421,7 +4421,7 @@ export interface components {
             /** @enum {string} */
             symbol: "" | "anchor" | "shell" | "kite" | "lamp" | "buoy" | "oar" | "feather" | "star";
         };
-        /** @description who would reach the things, or no more */
+        /** @description who would gain or lose access */
         MoveEffects: {
             gain: string[];
             lose: string[];
@@ -4440,7 +4440,7 @@ export interface components {
             /** Format: int64 */
             bytes: number;
         };
-        /** @description what somebody did, in words */
+        /** @description an entry of the log, in words */
         LogLine: {
             /** Format: int64 */
             n: number;
@@ -4449,7 +4449,7 @@ export interface components {
             who: string;
             act: string;
             text: string;
-            /** @description the handout it is about, where that is there */
+            /** @description the handout it is about, if it still exists */
             handout?: string;
             /** @description the student it is about */
             row?: string;
@@ -4459,7 +4459,7 @@ export interface components {
             lines: components["schemas"]["LogLine"][];
             more: boolean;
         };
-        /** @description who was given which level, or had it taken away: nothing */
+        /** @description who got which level; nothing: access ended */
         LedgerGrant: {
             name: string;
             level: string;
@@ -4472,7 +4472,7 @@ export interface components {
             name: string;
             purpose: string;
             student: string;
-            /** @description of the student whose it is */
+            /** @description of the student it belongs to */
             row?: string;
             thing: string;
             link: string;
@@ -4516,7 +4516,7 @@ export interface components {
             thing?: string;
             staff: boolean;
         };
-        /** @description what the stand-in cupboard is told to suffer */
+        /** @description the faults of the cupboard stand-in */
         Weather: {
             /** @description milliseconds before each answer */
             delay: number;
@@ -4571,12 +4571,12 @@ export interface components {
              */
             accounts: number;
         };
-        /** @description a folder, and whether you may put something into it */
+        /** @description a folder, and whether you can add to it */
         Folder: {
             id: string;
             name: string;
             write: boolean;
-            /** @description of one that was found: the folders it lies in */
+            /** @description of a search result: the folders above it */
             within?: string;
         };
         /** @description the folders in one, by name, at most 500; or those found, at most 40 */
@@ -4606,7 +4606,7 @@ export interface components {
             name: string;
             /** @description what the class's folder is called */
             folder: string;
-            /** @description id of the folder the class's lies in; empty: the top */
+            /** @description id of the folder above the class folder; empty: the top */
             base: string;
             baseName: string;
             /** @description levels above the class's folder */
@@ -4616,9 +4616,9 @@ export interface components {
             term: string;
             /** @description what is made is the school's, not the owner teacher's */
             school: boolean;
-            /** @description name of whose it is */
+            /** @description name of its owner */
             owner: string;
-            /** @description who wished that whoever joins is topped up by itself; empty: nobody */
+            /** @description the person who asked for automatic top-up; empty: no one */
             keepInStep: string;
             /** @description columns that can name the levels of the path */
             columns: string[];
@@ -4638,7 +4638,7 @@ export interface components {
             handIn: boolean;
             /** @description column the teams come of */
             teams: string;
-            /** @description id of the place it lies in; empty: the class's folder */
+            /** @description id of the place it is in; empty: the class folder */
             under: string;
             usual: boolean;
             needed: boolean;
@@ -4671,7 +4671,7 @@ export interface components {
              */
             usual?: "shelf" | "table";
         };
-        /** @description a change of the plan: other values, and those that were looked at; pockets and places that come, go, are called otherwise or stand in another order */
+        /** @description a change of the plan: new values, and those that were shown; pockets and places to add, remove, rename or reorder */
         RoomChange: {
             to?: components["schemas"]["RoomParts"];
             was?: components["schemas"]["RoomParts"];
@@ -4696,7 +4696,7 @@ export interface components {
                 order?: string[];
             };
         };
-        /** @description a file that was saved, and what stands for columns the class hasn't: by their label, one of its own or nothing */
+        /** @description a saved file, and the replacement of each column the class doesn’t have: one of its own, or none */
         PlanFile: {
             file: string;
             columns?: {
@@ -4708,10 +4708,10 @@ export interface components {
             key: string;
             be: boolean;
         };
-        /** @description what lies in one folder, and how much there is in all */
+        /** @description what is in one folder, and how much there is in all */
         Tree: {
             nodes: components["schemas"]["Node"][];
-            /** @description how many more lie in it */
+            /** @description how many more are in it */
             more: number;
             folders: number;
             files: number;
@@ -4740,14 +4740,14 @@ export interface components {
             people: number;
             /** @description what it gives them */
             given: string;
-            /** @description of whoever looks */
+            /** @description of the person who looks */
             level: string;
             /** @enum {string} */
             why: "owner" | "own" | "above" | "alone";
             /** @enum {string} */
             state: "new" | "share" | "there" | "rename" | "move" | "fix" | "left-out";
             note?: components["schemas"]["Reason"];
-            /** @description what lies in it that is seen */
+            /** @description what is visible inside it */
             inside: number;
             apart: string;
             altered: string;
@@ -4758,7 +4758,7 @@ export interface components {
             name: string;
             /** @description folders of it */
             things: number;
-            /** @description things others put into them */
+            /** @description things that others added to them */
             inside: number;
             /** @description day of the newest of those */
             newest: string;
@@ -4769,7 +4769,7 @@ export interface components {
             things: number;
             inside: number;
         };
-        /** @description what taking a run back would put into the bin */
+        /** @description what undoing a run would move to the bin */
         Back: {
             things: number;
             /** @description how many of those can't be taken back */
@@ -4791,7 +4791,7 @@ export interface components {
         /** @description one line of a packing list */
         Line: {
             key: string;
-            /** @description key of what is wanted, whatever is done about it */
+            /** @description key of the line’s thing */
             wanted: string;
             ticked: boolean;
             /** @enum {string} */
@@ -4804,7 +4804,7 @@ export interface components {
             people?: number;
             name: string;
             level: string;
-            /** @description the rule by which an equal name was told apart */
+            /** @description the rule that made an equal name unique */
             apart: string;
             /** @description what making the name safe did to it: replaced, shortened or nothing */
             altered: string;
@@ -4864,7 +4864,7 @@ export interface components {
             /** @description a notice that is meant for them */
             forParents: boolean;
             /**
-             * @description of what its people are told by post
+             * @description about the emails to its people
              * @enum {string}
              */
             tell: "not" | "first" | "changes";
@@ -4894,7 +4894,7 @@ export interface components {
             withdrawnAt?: string;
             /** Format: date-time */
             changedAt: string;
-            /** @description rows whose copies have a name or place of their own */
+            /** @description rows whose copies have their own name or place */
             own: string[];
             /** @description those of other classes that it is one with */
             together: components["schemas"]["Partner"][];
@@ -4973,27 +4973,27 @@ export interface components {
             mediaType: string;
             name: components["schemas"]["Part"][];
             for: string;
-            /** @description how many it was given to beside what they had begun; 0: it is everybody's */
+            /** @description how many got it beside a copy they had begun; 0: everyone has it */
             only: number;
-            /** @description the columns that it asks for in square brackets stay as they stand */
+            /** @description columns in square brackets are not filled in */
             plain: boolean;
         };
         FillingColumn: {
             label: string;
             value: string;
-            /** @description copies in which nothing stands there */
+            /** @description copies without a value there */
             lacking: number;
         };
         FillingTaker: {
             whom: string;
             name: string;
         };
-        /** @description what a document asks for in square brackets, and what stands there in one of its copies */
+        /** @description the columns in square brackets of a document, and their values in one copy */
         Filling: {
             columns: components["schemas"]["FillingColumn"][];
             /** @description what looks like a column and is none */
             missing: string[];
-            /** @description it can't be looked into, and is given as it is */
+            /** @description it can’t be read, and is given unchanged */
             unreadable: boolean;
             /** @description whose copy this is */
             whom: string;
@@ -5016,13 +5016,13 @@ export interface components {
             /** @description whose they are, or what they are called */
             begun: string[];
         };
-        /** @description the copies that were looked at, and what becomes of the begun ones */
+        /** @description the copies that were shown, and what to do with those that are begun */
         Reissue: {
             /** @enum {string} */
             begun: "leave" | "replace" | "beside";
             seen: string;
         };
-        /** @description the untouched copies that were looked at, and the begun ones too where that is said */
+        /** @description the copies that were shown: those not begun and, if begun is true, the others too */
         Touching: {
             begun: boolean;
             seen: string;
@@ -5033,14 +5033,14 @@ export interface components {
             template: string;
             name?: components["schemas"]["Part"][];
             for?: string;
-            /** @description leave the columns that it asks for in square brackets as they stand */
+            /** @description don’t fill in columns in square brackets */
             plain?: boolean;
         };
         /** @description a handout in the list */
         HandoutTag: {
             id: string;
             title: string;
-            /** @description id of what it stands under; empty: none */
+            /** @description id of its heading; empty: none */
             heading: string;
             way: components["schemas"]["Way"];
             due: string;
@@ -5058,7 +5058,7 @@ export interface components {
             /** @description codes of the other classes that it is for */
             together: string[];
         };
-        /** @description begin a handout, or a notice, which can be for some students alone */
+        /** @description start a handout or a notice; a notice can be for some students only */
         NewHandout: {
             template?: string;
             notice?: boolean;
@@ -5097,11 +5097,11 @@ export interface components {
             mailChanged?: components["schemas"]["MailText"];
             choice?: components["schemas"]["Choice"];
         };
-        /** @description what some of a class's handouts stand under */
+        /** @description a heading of a class’s handouts */
         Heading: {
             id: string;
             title: string;
-            /** @description what stands under it is put away */
+            /** @description its handouts are folded away */
             folded: boolean;
         };
         NewHeading: {
@@ -5113,13 +5113,13 @@ export interface components {
             /** @description its title as it was looked at */
             was?: string;
             folded?: boolean;
-            /** @description the heading it is to stand before; empty: at the end */
+            /** @description the heading to put it before; empty: at the end */
             before?: string;
         };
         HandoutPlace: {
             /** @description empty: none */
             heading: string;
-            /** @description the handout it is to stand before; empty: at the end */
+            /** @description the handout to put it before; empty: at the end */
             before: string;
         };
         StoodTime: {
@@ -5129,7 +5129,7 @@ export interface components {
             /** @description who packed it */
             by: string;
         };
-        /** @description a student of a list as it stood, by the name of then */
+        /** @description a student of an earlier list, with the name at that time */
         StoodStudent: {
             row: string;
             name: string;
@@ -5184,12 +5184,12 @@ export interface components {
         Pack: {
             /** @description the digest of the list that was looked at */
             seen: string;
-            /** @description keys of the lines whose thing is to be made anew */
+            /** @description keys of the lines to make again */
             anew?: string[];
             rows?: components["schemas"]["Id"][];
             /** @description keys of the lines to change that are ticked */
             changes?: string[];
-            /** @description keys of the lines whose thing is to be brought back from the bin */
+            /** @description keys of the lines to restore from the bin */
             back?: string[];
             /** @description keys of the lines to pack that were unticked for this time */
             skip?: string[];
@@ -5199,9 +5199,9 @@ export interface components {
             /** @enum {string} */
             kind: "pack" | "discard";
             made: number;
-            /** @description lines that gave somebody access */
+            /** @description lines that gave access */
             shared: number;
-            /** @description students whose own page says that there is something new */
+            /** @description students whose page shows something new */
             told: number;
             /** @description students the list left out */
             leftOut: number;
@@ -5283,7 +5283,7 @@ export interface components {
             sentence: components["schemas"]["Summary"];
             /**
              * Format: date-time
-             * @description when the cupboard was last looked at; only where that is longer ago than a minute
+             * @description when the cupboard was last read; only if that is more than a minute ago
              */
             seenAt?: string;
         };
@@ -5291,7 +5291,7 @@ export interface components {
         TopUp: {
             /** @description digest of the list that was looked at: one that does something else by now is refused */
             seen?: string;
-            /** @description for these students alone */
+            /** @description only for these students */
             rows?: components["schemas"]["Id"][];
         };
         /** @description a student something is stuck for */
@@ -5307,16 +5307,16 @@ export interface components {
             stuck: number;
         };
         /**
-         * @description how what a student was given stands
+         * @description the state of a student’s copy
          * @enum {string}
          */
         CellState: "stuck" | "out" | "not-made" | "not-shared" | "working" | "opened" | "shared";
         /**
-         * @description what somebody may do with a thing; each includes those before it
+         * @description what a person can do with a thing; each level includes those before it
          * @enum {string}
          */
         AccessLevel: "nothing" | "read" | "comment" | "edit" | "owner";
-        /** @description what somebody may do and why */
+        /** @description what a person can do, and why */
         Access: {
             name: string;
             level: components["schemas"]["AccessLevel"];
@@ -5353,7 +5353,7 @@ export interface components {
             changed: number;
             /** Format: date-time */
             openedAt?: string;
-            /** @description things the student put into a satchel */
+            /** @description things the student added to a satchel */
             inside: number;
             access: components["schemas"]["Access"][];
             where: string[];
@@ -5451,7 +5451,7 @@ export interface components {
             version: number;
             html: string;
         };
-        /** @description what was written and from which version it began; key is made anew for every save */
+        /** @description the text and the version it is based on; each save has a new key */
         TextChange: {
             text: string;
             base: number;
@@ -5463,7 +5463,7 @@ export interface components {
             /** Format: date-time */
             at: string;
         };
-        /** @description somebody wrote meanwhile: nothing was overwritten, here are both */
+        /** @description another person wrote in the meantime: nothing was overwritten, both texts are returned */
         Conflict: {
             code: string;
             message: string;
@@ -5473,7 +5473,7 @@ export interface components {
             /** Format: date-time */
             at: string;
         };
-        /** @description one kept state */
+        /** @description one version */
         Version: {
             number: number;
             /** Format: int64 */
@@ -5497,7 +5497,7 @@ export interface components {
             handout: string;
             /** @description classmates may read each other's copies */
             mates: boolean;
-            /** @description id of what it stands under; empty: none */
+            /** @description id of its heading; empty: none */
             heading: string;
             thing: string;
             title: string;
@@ -5512,7 +5512,7 @@ export interface components {
             text: boolean;
             /**
              * Format: date-time
-             * @description when it was given anew
+             * @description when it was last updated
              */
             renewedAt?: string;
             state: components["schemas"]["CellState"];
@@ -5535,7 +5535,7 @@ export interface components {
             satchel?: string;
             cue?: components["schemas"]["Cue"];
             pockets: components["schemas"]["Pocket"][];
-            /** @description things the student put into the satchel */
+            /** @description things the student added to the satchel */
             added: number;
             shelf?: string;
             shelfName?: string;
@@ -5837,7 +5837,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description say what the school is */
+            /** @description change the school’s settings */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -6005,7 +6005,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description how many accounts are otherwise */
+            /** @description how many accounts were changed */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -6206,7 +6206,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description how you want to be told */
+            /** @description which emails you get */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -6252,7 +6252,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description send one message to yourself now, and say what the mail server answers */
+            /** @description send a test email to yourself and return the mail server’s answer */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -6282,7 +6282,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description what people of the class were told by post, newest first */
+            /** @description emails that went to people of the class, newest first */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -6423,7 +6423,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description change what the stand-in for mail suffers */
+            /** @description set the faults of the mail stand-in */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -6737,7 +6737,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description where students ask to be let into the class, and who asked */
+            /** @description the link by which students ask to join the class, and who asked */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -6867,7 +6867,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description what classes a list of many would hang up, with whom */
+            /** @description the classes that a list for the term would add, and their people */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -6896,7 +6896,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description hang up classes of a list that was looked at, all of them or none */
+            /** @description add the classes of a list that was previewed, all or none */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -6995,7 +6995,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description hang up a class */
+            /** @description add a class */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -7151,7 +7151,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description bring in a list as text */
+            /** @description import a list as text */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -7239,7 +7239,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description bring in a list as a file */
+            /** @description import a list as a file */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -7561,7 +7561,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description bring in the class list as it stood before a change */
+            /** @description import the class list as it was before a change */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -7633,7 +7633,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description what stands for names and addresses while they are covered */
+            /** @description the substitutes for names and addresses while they are hidden */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -8019,7 +8019,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description what the shipped stand-ins hold, and the weather the cupboard suffers */
+            /** @description what the stand-ins hold, and the faults of the cupboard’s */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -8045,7 +8045,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description change the weather of the stand-in cupboard */
+            /** @description set the faults of the cupboard stand-in */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -8063,7 +8063,7 @@ export interface operations {
             query?: {
                 /** @description id of the folder to look into; none: the top of what you reach */
                 in?: components["schemas"]["Id"];
-                /** @description what to look for in the names of all folders you reach, wherever they lie */
+                /** @description text to find in the names of all folders you have access to */
                 find?: string;
             };
             header?: never;
@@ -8072,7 +8072,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description folders that a class’s own can be put into */
+            /** @description folders in which a class folder can be made */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -8266,7 +8266,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description the room as somebody would see it, one folder at a time */
+            /** @description the room as a person would see it, one folder at a time */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -8402,7 +8402,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description put what was made for such a place into the bin */
+            /** @description move what was made for a removed place to the bin */
             202: {
                 headers: {
                     [name: string]: unknown;
@@ -8427,7 +8427,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description what taking a run back would put into the bin */
+            /** @description what undoing a run would move to the bin */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -8459,7 +8459,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description take a run back while nobody has begun */
+            /** @description undo a run before anyone has begun */
             202: {
                 headers: {
                     [name: string]: unknown;
@@ -8564,7 +8564,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description whether the former class was asked */
+            /** @description whether a request went to the former class */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -8957,7 +8957,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description put what the handout gave into the bin */
+            /** @description move the handout’s copies to the bin */
             204: {
                 headers: {
                     [name: string]: unknown;
@@ -9351,7 +9351,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description what a document asks for in square brackets, and what stands there in one of its copies */
+            /** @description the columns in square brackets of a document, and their values in one copy */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -9564,7 +9564,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description runs under way and the last one */
+            /** @description runs in progress and the last one */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -10008,7 +10008,7 @@ export interface operations {
                     "application/json": components["schemas"]["Written"];
                 };
             };
-            /** @description somebody wrote meanwhile */
+            /** @description another person wrote in the meantime */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -10058,7 +10058,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description every kept state */
+            /** @description all versions */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -10114,7 +10114,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description what lies in a thing: how many, whose, how recent */
+            /** @description what is inside a thing: how many, whose, how recent */
             200: {
                 headers: {
                     [name: string]: unknown;
