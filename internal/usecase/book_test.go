@@ -165,11 +165,11 @@ func TestKeepingTheBook(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	page, err := a.Cases.People.BookPage(ctx, "office", people.BookFilter{Text: "malley sin"})
+	page, err := a.Cases.People.BookPage(ctx, "office", people.BookFilter{Filter: accounts.Filter{Text: "malley sin"}})
 	if err != nil || page.All != 1 || page.New != 1 || page.More || page.Accounts[0].Given != "Sinéad" || page.Accounts[0].Ready {
 		t.Errorf("found %+v, %v", page, err)
 	}
-	if page, err := a.Cases.People.BookPage(ctx, "office", people.BookFilter{Role: accounts.Student}); err != nil || page.All != 3 {
+	if page, err := a.Cases.People.BookPage(ctx, "office", people.BookFilter{Filter: accounts.Filter{Role: accounts.Student}}); err != nil || page.All != 3 {
 		t.Errorf("%d students, %v", page.All, err)
 	}
 	_, err = put("", accounts.Change{Given: ptr("X"), Address: ptr("OFFICE@kestrelquay.example")}, accounts.Change{})

@@ -54,7 +54,7 @@ func TestBookList(t *testing.T) {
 	if n, err := a.Cases.People.BringBookList(ctx, "office", accounts.Student, list, look.Seen, false); err != nil || n != 4959 {
 		t.Fatalf("%d, %v", n, err)
 	}
-	if page, err := a.Cases.People.BookPage(ctx, "office", people.BookFilter{Role: accounts.Student}); err != nil || page.All != 4962 {
+	if page, err := a.Cases.People.BookPage(ctx, "office", people.BookFilter{Filter: accounts.Filter{Role: accounts.Student}}); err != nil || page.All != 4962 {
 		t.Errorf("%d students, %v", page.All, err)
 	}
 	// In any order, from any end, and as many at once as a request takes.
@@ -68,13 +68,13 @@ func TestBookList(t *testing.T) {
 			t.Errorf("by %s from the end: %+v, %v", by, down.Accounts[0], err)
 		}
 	}
-	ids, all, err := a.Cases.People.BookIDs(ctx, people.BookFilter{Standing: accounts.CantSignIn, Role: accounts.Student}, 2000)
+	ids, all, err := a.Cases.People.BookIDs(ctx, people.BookFilter{Filter: accounts.Filter{Standing: accounts.CantSignIn, Role: accounts.Student}}, 2000)
 	if err != nil || len(ids) != 2000 || all != 4959 {
 		t.Errorf("%d of %d can't sign in, %v", len(ids), all, err)
 	}
 	c := apptest.Class(t, a, "Surname,First,Email\nFamily50,Given50,list50@kestrelquay.example\n")
 	for by, want := range map[string]int{"office": 1, "oduya": 0} {
-		page, err := a.Cases.People.BookPage(ctx, by, people.BookFilter{Text: "list50@kestrelquay.example"})
+		page, err := a.Cases.People.BookPage(ctx, by, people.BookFilter{Filter: accounts.Filter{Text: "list50@kestrelquay.example"}})
 		if err != nil || page.All != 11 || len(page.Classes[page.Accounts[0].ID]) != want {
 			t.Errorf("%s sees %d in %v, %v", by, page.All, page.Classes, err)
 		}

@@ -118,8 +118,9 @@ func (s *peopleRoutes) ChangeSchool(ctx context.Context, r api.ChangeSchoolReque
 // ListBook implements the route of that name.
 func (s *peopleRoutes) ListBook(ctx context.Context, r api.ListBookRequestObject) (api.ListBookResponseObject, error) {
 	p := r.Params
-	page, err := s.people.BookPage(ctx, account(ctx), people.BookFilter{Text: deref(p.Text), Role: accounts.Role(deref(p.Role)),
-		Standing: accounts.Standing(deref(p.Standing)), By: accounts.Column(deref(p.By)), Down: deref(p.Down), From: deref(p.From)})
+	page, err := s.people.BookPage(ctx, account(ctx), people.BookFilter{Filter: accounts.Filter{Text: deref(p.Text),
+		Role: accounts.Role(deref(p.Role)), Standing: accounts.Standing(deref(p.Standing))},
+		By: accounts.Column(deref(p.By)), Down: deref(p.Down), From: deref(p.From)})
 	if err != nil {
 		return nil, err
 	}
@@ -153,8 +154,8 @@ const mostCodes = 2000
 // ListBookIds implements the route of that name.
 func (s *peopleRoutes) ListBookIds(ctx context.Context, r api.ListBookIdsRequestObject) (api.ListBookIdsResponseObject, error) {
 	p := r.Params
-	ids, all, err := s.people.BookIDs(ctx, people.BookFilter{Text: deref(p.Text), Role: accounts.Role(deref(p.Role)),
-		Standing: accounts.Standing(deref(p.Standing))}, mostCodes)
+	ids, all, err := s.people.BookIDs(ctx, people.BookFilter{Filter: accounts.Filter{Text: deref(p.Text),
+		Role: accounts.Role(deref(p.Role)), Standing: accounts.Standing(deref(p.Standing))}}, mostCodes)
 	return api.ListBookIds200JSONResponse{Ids: append([]string{}, ids...), All: all}, err
 }
 

@@ -91,3 +91,25 @@ func (a Account) keys(by Column) [2]string {
 	}
 	return [2]string{a.Family, a.Given}
 }
+
+// A Filter says which accounts are looked for: those whose names, address or number have a word that
+// begins with each word of a text, of a role and of a standing where one is said.
+type Filter struct {
+	Text     string
+	Role     Role
+	Standing Standing
+}
+
+// Of are those of some accounts that are looked for, as they stand at a moment, in their order.
+func (f Filter) Of(all []Account, now time.Time) []Account {
+	if naming.Tidy(f.Text) != "" {
+		all = Find(f.Text, all, len(all))
+	}
+	found := []Account{}
+	for _, a := range all {
+		if (f.Role == "" || a.Role == f.Role) && (f.Standing == "" || a.Standing(now) == f.Standing) {
+			found = append(found, a)
+		}
+	}
+	return found
+}

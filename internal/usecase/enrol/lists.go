@@ -58,8 +58,8 @@ func (c *Lists) bring(ctx context.Context, by, class, source string, book tables
 	if len(book.Readings) < 2 {
 		original = nil // there is one way to read it
 	}
-	id := d.ID
-	err = c.Store.Change(ctx, c.draftAct(ctx, by, "list-brought", class, map[string]string{"source": cmp.Or(source, words.English.Reason["pasted"])}), &id,
+	id, args := d.ID, map[string]string{"source": cmp.Or(source, words.English.Reason["pasted"])}
+	err = c.Store.Change(ctx, c.draftAct(ctx, by, "list-brought", class, args), &id,
 		func(tx *store.Store) error {
 			if err := tx.HoldDraft(ctx, class); err != nil {
 				return err

@@ -3,6 +3,7 @@ package people
 import (
 	"context"
 	"errors"
+	"slices"
 	"strings"
 	"time"
 
@@ -20,16 +21,13 @@ const (
 	firstFor = time.Hour
 )
 
-// A BookFilter says which accounts are looked for: those whose names, address or number
-// have a word that begins with each word of a text, of a role and of a standing where one is said;
-// by what they are sorted, down says from the end; and how many are passed over.
+// A BookFilter says which accounts are looked for, by what they are sorted, down from the end, and how many
+// are passed over.
 type BookFilter struct {
-	Text     string
-	Role     accounts.Role
-	Standing accounts.Standing
-	By       accounts.Column
-	Down     bool
-	From     int
+	accounts.Filter
+	By   accounts.Column
+	Down bool
+	From int
 }
 
 // A BookPage is a part of the school book.
@@ -87,19 +85,9 @@ func (c *People) BookIDs(ctx context.Context, f BookFilter, most int) (ids []str
 }
 
 func (c *People) inBook(book *seam.Known, f BookFilter) []accounts.Account {
-	all := c.sorted(book, f.By, f.Down)
-	if naming.Tidy(f.Text) != "" {
-		all = accounts.Find(f.Text, all, len(all))
-	}
-	now, found := c.Now(), []accounts.Account{}
-	for _, a := range all {
-		if f.Role != "" && a.Role != f.Role || f.Standing != "" && a.Standing(now) != f.Standing ||
-			strings.HasPrefix(a.ID, seam.PracticePrefix) {
-			continue
-		}
-		found = append(found, a)
-	}
-	return found
+	return slices.DeleteFunc(f.Of(c.sorted(book, f.By, f.Down), c.Now()), func(a accounts.Account) bool {
+		return strings.HasPrefix(a.ID, seam.PracticePrefix)
+	})
 }
 
 // sorted is the school book by a column, kept until the book is another.
