@@ -5,6 +5,7 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/proto"
@@ -524,4 +525,41 @@ func TestPagesWithoutTheCupboard(t *testing.T) {
 	q := s.visit(t, "").be("student-nokuthula.dube")
 	q.see("main", "Rock-pool field log")
 	q.see("[data-satchel]", "Field work")
+}
+
+// The tasks of every day take few acts: from a list to copies for 28 students, and from any page to what one
+// student has.
+func TestFewActs(t *testing.T) {
+	s := start(t)
+	p := s.visit(t, "").be("staff-oduya")
+	p.see("article", "Harbour History 9D")
+	began, acts := time.Now(), 0
+	act := func(do func()) { t.Helper(); do(); acts++ }
+	p.enterClass("Harbour History 9D")
+	p.click(`[data-act="step-list"]`)
+	act(func() { p.paste(".paste", strings.ReplaceAll(demo.HistoryList(), ",", "\t")) })
+	act(func() { p.click(`[data-act="accept"]`) })
+	p.see(".places", "Cloakroom")
+	act(func() { p.click(`[data-act="pack"]`) })
+	p.see(".note", "28 of 28 satchels are shared")
+	act(func() { p.click(`[data-act="step-handout"]`) })
+	act(func() { p.clickOn(`[data-form="templates"] button`, "Knot card") })
+	p.see(`[data-act="pack"]`, "Pack 28 copies")
+	act(func() { p.click(`[data-act="pack"]`) })
+	p.see("th.c", "Knot card")
+	p.until(`() => document.querySelectorAll('tbody td:nth-of-type(2) [data-state="shared"]').length === 28`)
+	t.Logf("from a list to copies for 28: %d acts, %.1f s of them the program's", acts, time.Since(began).Seconds())
+	if acts > 6 {
+		t.Errorf("from a list to shared copies for 28 took %d acts", acts)
+	}
+	// From the bin, where no class is, to a student's copy.
+	p.open("/bin").see("h1", "Bin")
+	p.press('/')
+	began = time.Now()
+	p.typeIn(`[data-act="find-student"]`, "amini")
+	p.see("[data-found]", "Harbour History 9D")
+	p.press(input.Enter)
+	p.see(".panel h2", "Amini")
+	p.see(".panel", "Knot card")
+	t.Logf("to a student from anywhere: 2 acts, %.1f s", time.Since(began).Seconds())
 }

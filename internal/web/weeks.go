@@ -36,3 +36,17 @@ func weeksView(w registers.ClassWeeks) api.ClassWeeks {
 	}
 	return out
 }
+
+// mostFound is how many students are found at once.
+const mostFound = 8
+
+// FindStudents implements the route of that name.
+func (s *registerRoutes) FindStudents(ctx context.Context, r api.FindStudentsRequestObject) (api.FindStudentsResponseObject, error) {
+	found, err := s.registers.FindStudents(ctx, account(ctx), r.Params.Find, mostFound)
+	out := api.FindStudents200JSONResponse{}
+	for _, f := range found {
+		out = append(out, api.FoundStudent{Class: f.Class.ID, ClassName: f.Class.Name, Row: f.Student.ID,
+			Name: f.Student.CallName(), Number: f.Student.Number})
+	}
+	return out, err
+}

@@ -2685,6 +2685,15 @@ type FormerAsked struct {
 	Asked bool `json:"asked"`
 }
 
+// FoundStudent a student of one of your classes
+type FoundStudent struct {
+	Class     string `json:"class"`
+	ClassName string `json:"className"`
+	Name      string `json:"name"`
+	Number    string `json:"number"`
+	Row       string `json:"row"`
+}
+
 // GetEyes defines model for GetEyes.
 type GetEyes struct {
 	// Thing names one thing of ours, for ever
@@ -5313,6 +5322,12 @@ type SpreadThingsParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// FindStudentsParams defines parameters for FindStudents.
+type FindStudentsParams struct {
+	// Find words with which names or the number begin
+	Find string `form:"find" json:"find"`
+}
+
 // UploadTemplateMultipartBody defines parameters for UploadTemplate.
 type UploadTemplateMultipartBody struct {
 	File openapi_types.File `json:"file"`
@@ -6117,6 +6132,9 @@ type ServerInterface interface {
 	// SetWeather set the faults of the cupboard stand-in
 	// (PUT /standins)
 	SetWeather(c *gin.Context)
+	// FindStudents students of your classes
+	// (GET /students)
+	FindStudents(c *gin.Context, params FindStudentsParams)
 	// ListTemplates your templates
 	// (GET /templates)
 	ListTemplates(c *gin.Context)
@@ -11636,6 +11654,33 @@ func (siw *ServerInterfaceWrapper) SetWeather(c *gin.Context) {
 	siw.Handler.SetWeather(c)
 }
 
+// FindStudents operation middleware
+func (siw *ServerInterfaceWrapper) FindStudents(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params FindStudentsParams
+
+	// ------------- Required query parameter "find" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "find", c.Request.URL.Query(), &params.Find, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter find: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.FindStudents(c, params)
+}
+
 // ListTemplates operation middleware
 func (siw *ServerInterfaceWrapper) ListTemplates(c *gin.Context) {
 
@@ -12309,6 +12354,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/classes/:classId/top-up", wrapper.ListMissing)
 	router.POST(options.BaseURL+"/classes/:classId/top-up", wrapper.TopUp)
 	router.GET(options.BaseURL+"/classes/:classId/register", wrapper.GetRegister)
+	router.GET(options.BaseURL+"/students", wrapper.FindStudents)
 	router.GET(options.BaseURL+"/weeks", wrapper.ListWeeks)
 	router.GET(options.BaseURL+"/classes/:classId/weeks", wrapper.GetWeeks)
 	router.GET(options.BaseURL+"/classes/:classId/students/:rowId", wrapper.GetPanel)
@@ -21643,6 +21689,62 @@ func (response SetWeather5XXJSONResponse) VisitSetWeatherResponse(w http.Respons
 	return err
 }
 
+type FindStudentsRequestObject struct {
+	Params FindStudentsParams
+}
+
+type FindStudentsResponseObject interface {
+	VisitFindStudentsResponse(w http.ResponseWriter) error
+}
+
+type FindStudents200JSONResponse []FoundStudent
+
+func (response FindStudents200JSONResponse) VisitFindStudentsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type FindStudents4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response FindStudents4XXJSONResponse) VisitFindStudentsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type FindStudents5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response FindStudents5XXJSONResponse) VisitFindStudentsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListTemplatesRequestObject struct {
 }
 
@@ -23051,6 +23153,9 @@ type StrictServerInterface interface {
 	// SetWeather set the faults of the cupboard stand-in
 	// (PUT /standins)
 	SetWeather(ctx context.Context, request SetWeatherRequestObject) (SetWeatherResponseObject, error)
+	// FindStudents students of your classes
+	// (GET /students)
+	FindStudents(ctx context.Context, request FindStudentsRequestObject) (FindStudentsResponseObject, error)
 	// ListTemplates your templates
 	// (GET /templates)
 	ListTemplates(ctx context.Context, request ListTemplatesRequestObject) (ListTemplatesResponseObject, error)
@@ -28875,6 +28980,32 @@ func (sh *strictHandler) SetWeather(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(SetWeatherResponseObject); ok {
 		if err := validResponse.VisitSetWeatherResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// FindStudents operation middleware
+func (sh *strictHandler) FindStudents(ctx *gin.Context, params FindStudentsParams) {
+	var request FindStudentsRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.FindStudents(ctx, request.(FindStudentsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "FindStudents")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(FindStudentsResponseObject); ok {
+		if err := validResponse.VisitFindStudentsResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -39,6 +39,7 @@ export const keys = {
 
   // of an account
   classes: key<[]>('classes'),
+  students: key<[asked: string]>('students'),
   allWeeks: key<[]>('all-weeks'),
   everywhere: key<[]>('everywhere'),
   home: key<[what: 'mates', handoutId: string]>('home'),

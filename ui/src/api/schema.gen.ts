@@ -2512,6 +2512,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/students": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** students of your classes */
+        get: operations["findStudents"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/weeks": {
         parameters: {
             query?: never;
@@ -3663,6 +3680,14 @@ export interface components {
              * @description when the cupboard was last read; only if that is more than a minute ago
              */
             seenAt?: string;
+        };
+        /** @description a student of one of your classes */
+        FoundStudent: {
+            class: string;
+            className: string;
+            row: string;
+            name: string;
+            number: string;
         };
         /** @description how a class came on, week by week */
         ClassWeeks: {
@@ -9474,6 +9499,31 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    findStudents: {
+        parameters: {
+            query: {
+                /** @description words with which names or the number begin */
+                find: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the first eight, by name */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundStudent"][];
+                };
             };
             "4XX": components["responses"]["Problem"];
             "5XX": components["responses"]["Problem"];

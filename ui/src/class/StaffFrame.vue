@@ -9,6 +9,7 @@ import { me } from '@/me'
 import AccountMenu from '@/parts/AccountMenu.vue'
 import BrandMark from '@/parts/BrandMark.vue'
 import ClassPegs from './ClassPegs.vue'
+import FindStudent from './FindStudent.vue'
 import KeyHelp from './KeyHelp.vue'
 import { clockTime } from '@/when'
 import PackingBelt from '@/packing/PackingBelt.vue'
@@ -46,6 +47,7 @@ const attention = computed(() => (classes.value ?? []).reduce((n, c) => n + c.at
           <span>{{ t('today.title') }}</span>
           <b v-if="attention" :title="t('today.count', { n: attention }, attention)">{{ attention }}</b>
         </RouterLink>
+        <FindStudent v-if="classes?.length && me?.role === 'staff'" />
         <ClassPegs :classes="classes" />
         <div class="further">
           <RouterLink v-if="me?.role === 'office' && me?.standins" :to="{ name: 'standins' }">{{

@@ -285,6 +285,12 @@ export default {
     'week-words': 'no words this week | one word this week | {n} words this week',
     empty: 'This class has no students yet',
   },
+  find: {
+    student: "Find in all @:{'word.classes'}",
+    label: "Find a student in all your @:{'word.classes'}",
+    found: 'Students found',
+    none: 'No student of yours is called that. Check the spelling.',
+  },
   steps: {
     done: 'done',
     class: "Add a @:{'word.class'}",
