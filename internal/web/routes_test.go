@@ -203,6 +203,12 @@ var routes = []struct{ method, path, body, want string }{
 	{"POST", "/api/practice", ``, "1+++++444"},
 	{"DELETE", "/api/practice/{class}", ``, "14++44444"},
 	{"GET", "/api/classes/{class}/register", ``, "1++++4444"},
+	{"GET", "/api/classes/{class}/weeks", ``, "14+++4444"},
+	{"GET", "/api/classes/{class}/weeks?handout={handout}", ``, "14+++4444"},
+	{"GET", "/api/classes/{class}/weeks?handout={row}", ``, "144444444"}, // no handout
+	{"GET", "/api/weeks", ``, "1+++++444"},
+	{"GET", "/api/students?find=given0", ``, "1+++++444"},
+	{"GET", "/api/book/ids?standing=new", ``, "1+4444444"},
 	{"PUT", "/api/classes/{class}/rows/{row}/address", `{"address":"nonsense"}`, "14++44444"},
 	{"POST", "/api/classes/{class}/draft", `{"text":"Surname,Email\nDube,n@kestrelquay.example"}`, "14++44444"},
 	{"POST", "/api/classes/{class}/draft/file", "file", "14++44444"},

@@ -65,7 +65,8 @@ const act = computed(() => {
 .i .title {
   font-weight: 650;
   font-size: 17px;
-  display: block;
+  display: flex;
+  align-items: flex-end;
   color: var(--ink);
 }
 .i svg {
