@@ -53,4 +53,15 @@ const each = computed(() => {
   flex: 1;
   text-align: center;
 }
+@media (forced-colors: active) {
+  .bars div:not(.no) {
+    forced-color-adjust: none;
+    background: CanvasText;
+  }
+}
+@media print {
+  .bars div {
+    print-color-adjust: exact;
+  }
+}
 </style>

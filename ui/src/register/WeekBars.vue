@@ -36,4 +36,15 @@ const tall = computed(() => Math.max(30, ...props.week))
 .week i.z {
   background: var(--thread);
 }
+@media (forced-colors: active) {
+  .week i:not(.z) {
+    forced-color-adjust: none;
+    background: CanvasText;
+  }
+}
+@media print {
+  .week i {
+    print-color-adjust: exact;
+  }
+}
 </style>

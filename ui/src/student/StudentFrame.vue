@@ -48,6 +48,14 @@ header {
 main {
   padding: 22px 40px 40px;
 }
+@media print {
+  header {
+    display: none;
+  }
+  main {
+    padding: 0;
+  }
+}
 @media (max-width: 760px) {
   header {
     padding: 12px 16px 0;

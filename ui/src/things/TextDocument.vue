@@ -187,6 +187,14 @@ const word = computed(() => {
 .text img {
   max-width: 100%;
 }
+@media print {
+  .sheet.text,
+  .text .sheet {
+    min-height: 0 !important;
+    padding: 0 !important;
+    border: 0 !important;
+  }
+}
 .text blockquote {
   border-left: 3px solid var(--thread);
   margin-left: 0;
@@ -248,6 +256,11 @@ pre {
 @media (max-width: 760px) {
   .pair {
     grid-template-columns: 1fr;
+  }
+}
+@media print {
+  .line {
+    display: none;
   }
 }
 </style>

@@ -98,4 +98,12 @@ const student = computed(() => me.value?.role === 'student')
   padding-left: 12px;
   margin-bottom: 14px;
 }
+@media print {
+  .path {
+    display: none;
+  }
+  .page {
+    padding: 0;
+  }
+}
 </style>
