@@ -220,7 +220,8 @@ h2 {
 .who .display {
   font-size: 18px;
   line-height: 1.25;
-  display: block;
+  display: flex;
+  align-items: flex-end;
   color: var(--ink);
 }
 .words {
