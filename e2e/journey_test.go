@@ -554,6 +554,7 @@ func TestFewActs(t *testing.T) {
 	}
 	// From the bin, where no class is, to a student's copy.
 	p.open("/bin").see("h1", "Bin")
+	p.el(`[data-act="find-student"]`)
 	p.press('/')
 	began = time.Now()
 	p.typeIn(`[data-act="find-student"]`, "amini")
