@@ -563,4 +563,11 @@ func TestFewActs(t *testing.T) {
 	p.see(".panel h2", "Amini")
 	p.see(".panel", "Knot card")
 	t.Logf("to a student from anywhere: 2 acts, %.1f s", time.Since(began).Seconds())
+	// And the same one once more, after theirs was closed.
+	p.press(input.Escape)
+	p.gone(".panel")
+	p.click(`[data-act="find-student"]`)
+	p.typeIn(`[data-act="find-student"]`, "amini")
+	p.click("[data-found]")
+	p.see(".panel h2", "Amini")
 }

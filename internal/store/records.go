@@ -21,7 +21,7 @@ type LogLine struct {
 	Name    string    `db:"name"`
 	Count   int       `db:"count"`
 	Handout string    `db:"handout"` // that it is about and that is there
-	Row     string    `db:"row"`     // likewise
+	Row     string    `db:"row"`     // likewise, of a student who is in the class
 	// Told is what it changed, as far as it says so: a list of change.Told.
 	Told json.RawMessage `db:"told"`
 }
@@ -52,7 +52,7 @@ func (s *Store) LogPage(ctx context.Context, class string, f LogFilter) ([]LogLi
 				else '{}' end as args from log where class_id = $1 and ($5 = 0 or n < $5)) l
 				left join handouts h on h.class_id = $1 and h.id::text = l.args->>'handout' left
 				join runs r on r.class_id = $1 and r.id::text = l.args->>'run' left
-				join rows w on w.class_id = $1 and w.id::text = l.args->>'row') x
+				join rows w on w.class_id = $1 and w.left_at is null and w.id::text = l.args->>'row') x
 		where $2 = '' or act = any($3) or account = any($4)
 			or position(lower($2) in lower(concat_ws(' ', title, name, jsonb_path_query_array(told, '$[*].*')))) > 0
 		order by n desc limit $6`, class, f.Text, append([]string{}, f.Acts...), append([]string{}, f.Accounts...), f.Before, f.Most, f.Deleted)

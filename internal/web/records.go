@@ -41,8 +41,11 @@ func (s *registerRoutes) GetLedger(ctx context.Context, r api.GetLedgerRequestOb
 	out := api.GetLedger200JSONResponse{Lines: []api.LedgerLine{}, More: more}
 	for _, l := range lines {
 		v := api.LedgerLine{Id: l.ID, Name: l.Name, Purpose: string(l.Key.What.Purpose), Student: l.Student,
-			Row: orNone(l.Key.Whom.Row), Thing: l.Thing,
-			Link: l.Link, Run: l.RunID, MadeAt: l.MadeAt, SharedAt: moment(l.SharedAt), EndedAt: moment(l.EndedAt), Grants: []api.LedgerGrant{}}
+			Thing: l.Thing,
+			Link:  l.Link, Run: l.RunID, MadeAt: l.MadeAt, SharedAt: moment(l.SharedAt), EndedAt: moment(l.EndedAt), Grants: []api.LedgerGrant{}}
+		if l.Here {
+			v.Row = &l.Key.Whom.Row
+		}
 		for _, g := range l.Grants {
 			v.Grants = append(v.Grants, api.LedgerGrant{Name: g.Name, Level: g.Level.String(), At: g.At.UTC()})
 		}

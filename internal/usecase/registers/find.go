@@ -4,8 +4,6 @@ import (
 	"context"
 	"slices"
 
-	"golang.org/x/sync/errgroup"
-
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/picture"
@@ -26,28 +24,20 @@ func (c *Registers) FindStudents(ctx context.Context, account, text string, most
 		return nil, err
 	}
 	found := make([][]Found, len(cs))
-	var all errgroup.Group
-	all.SetLimit(atOnce)
-	for i, cl := range cs {
-		all.Go(func() error {
-			r, err := c.Reading(ctx, cl.ID)
-			if err != nil && ctx.Err() != nil {
-				return ctx.Err()
+	err = c.each(ctx, cs, func(i int, cl classes.Class) error {
+		r, err := c.Reading(ctx, cl.ID)
+		if err != nil {
+			return err
+		}
+		begins := roster.Begins(text)
+		for _, st := range r.Students {
+			if begins(st.Name() + " " + st.CallName() + " " + st.Number) {
+				found[i] = append(found[i], Found{cl, st})
 			}
-			if err != nil {
-				c.Log.Warn("a class can't be looked through", "class", cl.ID, "error", err)
-				return nil
-			}
-			begins := roster.Begins(text)
-			for _, st := range r.Students {
-				if begins(st.Name() + " " + st.CallName() + " " + st.Number) {
-					found[i] = append(found[i], Found{cl, st})
-				}
-			}
-			return nil
-		})
-	}
-	if err := all.Wait(); err != nil {
+		}
+		return nil
+	})
+	if err != nil {
 		return nil, err
 	}
 	out := slices.Concat(found...)

@@ -29,6 +29,25 @@ type Tab struct {
 // atOnce is how many classes are read at the same time for one who looks.
 const atOnce = 4
 
+// each does something with classes, a few at the same time. One that can't be read just now takes nothing along.
+func (c *Registers) each(ctx context.Context, cs []classes.Class, do func(i int, cl classes.Class) error) error {
+	var all errgroup.Group
+	all.SetLimit(atOnce)
+	for i, cl := range cs {
+		all.Go(func() error {
+			err := do(i, cl)
+			if err != nil && ctx.Err() != nil {
+				return ctx.Err()
+			}
+			if err != nil {
+				c.Log.Warn("a class can't be read", "class", cl.ID, "error", err)
+			}
+			return nil
+		})
+	}
+	return all.Wait()
+}
+
 // Rail returns the classes on whose staff an account is, all of them for an empty
 // one, with what needs attention there and wasn't put off. One that can't be read takes
 // nothing along; of one that didn't change nothing is worked out again.
@@ -64,30 +83,22 @@ func (c *Registers) tabs(ctx context.Context, cs []classes.Class) ([]Tab, error)
 	}
 	day := c.Now().In(c.School().Zone).Format(time.DateOnly)
 	out := make([]Tab, len(cs))
-	var all errgroup.Group
-	all.SetLimit(atOnce)
-	for i, cl := range cs {
+	err = c.each(ctx, cs, func(i int, cl classes.Class) error {
 		out[i] = Tab{Class: cl, Staff: book.Members(staff[cl.ID])}
 		tag := seam.Tag{Revision: cl.Revision, Book: book.Revision, Day: day}
 		if p := known[cl.ID]; p.Tag == tag.String() {
 			out[i].take(p)
-			continue
-		}
-		all.Go(func() error {
-			p, err := c.tab(ctx, cl.ID, tag)
-			if err != nil && ctx.Err() != nil {
-				return ctx.Err()
-			}
-			if err != nil {
-				c.Log.Warn("a class can't be read", "class", cl.ID, "error", err)
-				out[i].Troubled = true
-				return nil
-			}
-			out[i].take(p)
 			return nil
-		})
-	}
-	if err := all.Wait(); err != nil {
+		}
+		p, err := c.tab(ctx, cl.ID, tag)
+		if err != nil {
+			out[i].Troubled = true
+			return err
+		}
+		out[i].take(p)
+		return nil
+	})
+	if err != nil {
 		return nil, err
 	}
 	waits, err := c.Store.CountWaiting(ctx, ids)

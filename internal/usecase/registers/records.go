@@ -104,6 +104,7 @@ type LedgerGrant struct {
 type LedgerLine struct {
 	ledger.Entry
 	Student string
+	Here    bool // the student is in the class
 	Grants  []LedgerGrant
 }
 
@@ -127,9 +128,9 @@ func (c *Registers) ledgerOf(ctx context.Context, class, find string, from, most
 		return nil, err
 	}
 	f := store.LedgerFilter{Text: naming.Tidy(find), From: from, Most: most}
-	names := make(map[string]string, len(rows))
+	names, here := make(map[string]string, len(rows)), make(map[string]bool, len(rows))
 	for _, r := range rows {
-		names[r.ID] = r.SortName()
+		names[r.ID], here[r.ID] = r.SortName(), r.LeftAt.IsZero()
 		if f.Text != "" && strings.Contains(strings.ToLower(r.Name()+" "+r.SortName()), strings.ToLower(f.Text)) {
 			f.Rows = append(f.Rows, r.ID)
 		}
@@ -143,7 +144,7 @@ func (c *Registers) ledgerOf(ctx context.Context, class, find string, from, most
 	out := make([]LedgerLine, len(entries))
 	for i, e := range entries {
 		ids[i], at[e.ID] = e.ID, i
-		out[i] = LedgerLine{Entry: e, Student: names[e.Key.Whom.Row]}
+		out[i] = LedgerLine{Entry: e, Student: names[e.Key.Whom.Row], Here: here[e.Key.Whom.Row]}
 	}
 	grants, err := c.Store.Grants(ctx, ids)
 	for _, g := range grants {

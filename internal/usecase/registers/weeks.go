@@ -4,8 +4,7 @@ import (
 	"context"
 	"slices"
 
-	"golang.org/x/sync/errgroup"
-
+	"jollysatchel/internal/core/classes"
 	handouts "jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/register"
 	"jollysatchel/internal/usecase/seam"
@@ -66,22 +65,10 @@ func (c *Registers) AllWeeks(ctx context.Context, account string) ([]ClassWeeks,
 		return nil, err
 	}
 	found := make([]ClassWeeks, len(cs))
-	var all errgroup.Group
-	all.SetLimit(atOnce)
-	for i, cl := range cs {
-		all.Go(func() error {
-			w, err := c.Weeks(ctx, cl.ID, "")
-			if err != nil && ctx.Err() != nil {
-				return ctx.Err()
-			}
-			if err != nil {
-				c.Log.Warn("how a class came on can't be read", "class", cl.ID, "error", err)
-			}
-			found[i] = w
-			return nil
-		})
-	}
-	err = all.Wait()
+	err = c.each(ctx, cs, func(i int, cl classes.Class) (err error) {
+		found[i], err = c.Weeks(ctx, cl.ID, "")
+		return err
+	})
 	out := []ClassWeeks{}
 	for _, w := range found {
 		if w.Class != "" {

@@ -11,9 +11,9 @@ import { me } from '@/me'
 import { useReasons } from '@/reasons'
 import { tellProblem } from '@/tell'
 import { today } from '@/when'
+import CameOn from './CameOn.vue'
 import FirstSteps from './FirstSteps.vue'
 import { hanging } from './hang'
-import WeekChart from '@/parts/WeekChart.vue'
 import { remedyOf } from '@/packing/mending'
 
 /** Today: what needs attention, over all classes. */
@@ -27,7 +27,7 @@ const { data: home } = useQuery({ queryKey: keys.home(), queryFn: () => data(api
 const groups = computed(() => (home.value?.classes ?? []).filter((c) => c.satchel || c.copies.length))
 // How each class came on, in small.
 const { data: weeks } = useQuery({ queryKey: keys.allWeeks(), queryFn: () => data(api.GET('/weeks')) })
-const came = (id: string) => weeks.value?.find((w) => w.class === id && w.weeks.length)
+const came = (id: string) => weeks.value?.find((w) => w.class === id)
 // What an assistant sees but can't put right.
 const forHands = ['students-unknown', 'students-missing', 'changes-waiting']
 const date = today()
@@ -73,12 +73,7 @@ const showAgain = () => change(() => api.DELETE('/me/put-off'))
             {{ t('class.count', { n: c.students }, c.students)
             }}<template v-if="c.period"> · {{ t('class.period-n', { period: c.period }) }}</template>
           </p>
-          <p v-if="c.ready" class="quiet came">
-            <template v-if="came(c.id)">
-              <WeekChart small wrote :weeks="came(c.id)!.weeks" :students="came(c.id)!.students" />
-              {{ t('today.wrote', { n: came(c.id)!.weeks.at(-1)!.wrote }, came(c.id)!.weeks.at(-1)!.wrote) }}
-            </template>
-          </p>
+          <CameOn v-if="c.ready" :came="came(c.id)" />
         </div>
         <ul>
           <li v-if="c.troubled"><i aria-hidden="true" />{{ t('today.troubled') }}</li>
@@ -123,12 +118,7 @@ const showAgain = () => change(() => api.DELETE('/me/put-off'))
         <div>
           <RouterLink :to="`/classes/${c.id}`" class="class display">{{ c.name }}</RouterLink>
           <p class="quiet">{{ t('class.count', { n: c.students }, c.students) }}</p>
-          <p v-if="c.ready" class="quiet came">
-            <template v-if="came(c.id)">
-              <WeekChart small wrote :weeks="came(c.id)!.weeks" :students="came(c.id)!.students" />
-              {{ t('today.wrote', { n: came(c.id)!.weeks.at(-1)!.wrote }, came(c.id)!.weeks.at(-1)!.wrote) }}
-            </template>
-          </p>
+          <CameOn v-if="c.ready" :came="came(c.id)" />
         </div>
         <p class="quiet">{{ t('today.all-well') }}</p>
         <RouterLink :to="`/classes/${c.id}`"
@@ -197,15 +187,6 @@ article {
 }
 article p {
   font-size: 14px;
-}
-/* Its room is kept until it comes. */
-.came {
-  min-height: 22px;
-  display: flex;
-  gap: 8px;
-  align-items: flex-end;
-  margin: 5px 0 0;
-  line-height: 1.2;
 }
 ul {
   list-style: none;

@@ -42,10 +42,14 @@ function unfilter() {
 }
 const at = ref<At | null>(null)
 watch(at, (a) => a && (toppingUp.value = false))
-// A link to a student opens what is theirs.
+// A link to a student opens what is theirs, each time it is followed.
 watch(
-  () => route.query.student,
-  (row) => typeof row === 'string' && (at.value = { row, column: 0 }),
+  () => reg.value && route.query.student,
+  (row) => {
+    if (!row) return
+    if (reg.value!.students.some((s) => s.row === row)) at.value = { row: String(row), column: 0 }
+    void router.replace({ query: {} })
+  },
   { immediate: true },
 )
 const table = useTemplateRef<{ move(down: number, across: number): void }>('table')
