@@ -78,7 +78,7 @@ func TestAccessible(t *testing.T) {
 	p.el(`[data-form="message"] [data-letter]`)
 	p.accessible("a message", "")
 	p.click(`[data-act="send"]`)
-	p.see(".ant-notification", "on its way")
+	p.see("[data-told]", "on its way")
 	p.click(`[data-act="notice-chosen"]`)
 	p.el(`[data-form="notice"]`)
 	p.accessible("a notice", "")

@@ -161,7 +161,7 @@ func TestUsedAgain(t *testing.T) {
 	p.clickOn(`[data-form="again"] button`, "Copy it there")
 	p.see("h1", "Boat Workshop 8A")
 	p.see(".say h2", "Rock-pool field log")
-	p.see(".ant-notification", "the pocket, which this class doesn’t have")
+	p.see("[data-told]", "the pocket, which this class doesn’t have")
 	p.see(`[data-act="pack"]`, "Pack 31 copies")
 	p.see(`[data-part="due"]`, "no date")
 }
@@ -184,7 +184,7 @@ func TestWhoHasNotBegun(t *testing.T) {
 	p.see("aside.panel h2", "6 students are selected")
 	p.click(`[data-act="write"]`)
 	p.clickOn(`[data-act="send"]`, "Send 6 emails")
-	p.see(".ant-notification", "6 emails are on their way")
+	p.see("[data-told]", "6 emails are on their way")
 }
 
 // A handout is withdrawn, counted first, and brought back whole.
@@ -226,7 +226,7 @@ func TestTemplates(t *testing.T) {
 	p.see("[data-template]", "Chart of the bay")
 	p.click(`[aria-label="More about Tide-table worksheet"]`)
 	p.click(`[data-act="remove-template"]`)
-	p.see(".ant-notification", "Tide-table worksheet removed from the list")
+	p.see("[data-told]", "Tide-table worksheet removed from the list")
 	p.gone(`[data-template="Tide-table worksheet.md"]`)
 	p.clickOn("[data-template]", "Chart of the bay")
 	p.see(".say h2", "Chart of the bay")
@@ -381,13 +381,13 @@ func TestChosenInTheRegister(t *testing.T) {
 	p.see("aside.panel h2", "2 students are selected")
 	p.choose(`[data-form="chosen-acts"] select`, "Rock-pool field log")
 	p.click(`[data-act="sit-out"]`)
-	p.see(".ant-notification", "2 students sit out")
+	p.see("[data-told]", "2 students sit out")
 	q := s.visit(t, "").at("staff-lindqvist", "Tide Watch 7B")
 	q.clickOn("header nav a", "Handouts")
 	q.clickOn(`[data-handout="Rock-pool field log"]`, "begun")
 	q.see(".say", "2 students get none")
 	p.click(`[data-act="take-in"]`)
-	p.see(".ant-notification", "2 students are included")
+	p.see("[data-told]", "2 students are included")
 	q.until(`() => !document.querySelector('.say').textContent.includes('get none')`)
 	p.click(`[data-act="own-chosen"]`)
 	p.choose(`[data-form="own"] select`, "the satchel")

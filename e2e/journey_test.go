@@ -199,7 +199,7 @@ func TestMendedOnItsPage(t *testing.T) {
 		const r = await fetch(url + '/pack', { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ seen }) })
 		if (!r.ok) throw new Error(r.status)
 	}`, s.url+"/api/classes/"+page[0]+"/handouts/"+page[2])
-	p.see(".ant-notification", "Tide Watch 7B: Rock-pool field log is packed.")
+	p.see("[data-told]", "Tide Watch 7B: Rock-pool field log is packed.")
 }
 
 // The rail holds the place where a class is hung up; nothing covers the work.
@@ -521,7 +521,7 @@ func TestPagesWithoutTheCupboard(t *testing.T) {
 	p.click(`header nav a[href$="/room"]`)
 	p.see(`[data-section="already-there"]`, "Adeyemi, Tolu")
 	p.click(`[data-act="pack"]`)
-	p.see(".ant-notification", "The cupboard is not answering. Nothing is lost")
+	p.see("[data-told]", "The cupboard is not answering. Nothing is lost")
 	q := s.visit(t, "").be("student-nokuthula.dube")
 	q.see("main", "Rock-pool field log")
 	q.see("[data-satchel]", "Field work")

@@ -24,7 +24,7 @@ func TestOfficeJoins(t *testing.T) {
 	o.see("[data-class]", "Weather Station Club")
 	o.click(`[data-act="ask-join"]`)
 	o.click(`[data-act="join-assistant"]`)
-	o.see(".ant-notification", "You are an assistant of Weather Station Club")
+	o.see("[data-told]", "You are an assistant of Weather Station Club")
 	o.el(`.peg[title="Weather Station Club"]`)
 	owner := s.visit(t, "").at("staff-lindqvist", "Weather Station Club")
 	owner.see("header", "Harbour Office")
@@ -106,7 +106,7 @@ func TestAskedToBeLetIn(t *testing.T) {
 	q.size(1280, 800)
 	p.see("[data-asker]", "Wren Ashdown")
 	p.click(`[data-act="take"]`)
-	p.see(".ant-notification", "One student joined")
+	p.see("[data-told]", "One student joined")
 	q.see("p", "You are in this class")
 	p.clickOn("header nav a", "Roster")
 	p.see("td, th, button", "Ashdown")
@@ -116,4 +116,28 @@ func TestAskedToBeLetIn(t *testing.T) {
 	other := s.visit(t, "/api/join/").signIn("nokuthula.dube@kestrelquay.example")
 	other.open(link)
 	other.see("h1", "does not exist")
+}
+
+// What was done is said beside what was pressed, catches no press, and goes into the corner when that is
+// out of sight.
+func TestToldWherePressed(t *testing.T) {
+	s := start(t)
+	p := s.visit(t, "").be("office").open("/settings")
+	p.click("[data-act=outside-mail]")
+	p.click("[data-act=keep-school]")
+	p.see("[data-told]", "Settings saved.")
+	p.until(`() => {
+		const told = document.querySelector('[data-told]'), act = document.querySelector('[data-act=keep-school]')
+		if (!told || !act) return false
+		const a = told.getBoundingClientRect(), b = act.getBoundingClientRect()
+		const far = Math.max(b.left - a.right, a.left - b.right, b.top - a.bottom, a.top - b.bottom)
+		return far >= 0 && far < 12 && getComputedStyle(told).pointerEvents === 'none' && !!told.closest('[role=status]')
+	}`)
+	p.page.MustEval(`() => document.querySelector('.page').scrollTo(0, 0)`)
+	p.size(1280, 500)
+	p.until(`() => {
+		const told = document.querySelector('[data-told]')?.getBoundingClientRect()
+		return told && told.top >= 0 && told.bottom <= innerHeight && told.right > innerWidth - 40
+	}`)
+	p.until(`() => !document.querySelector('[data-told]')`)
 }

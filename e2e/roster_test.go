@@ -201,7 +201,7 @@ func TestRosterGrid(t *testing.T) {
 	// What can't be is refused at once, and nothing is lost.
 	p.click(cell("Orla D’Arcy", "address"))
 	p.press('x', input.Enter)
-	p.see(".ant-notification", "x is not an email address")
+	p.see("[data-told]", "x is not an email address")
 	p.see(cell("Orla D’Arcy", "address"), "orla.darcy@kestrelquay.example")
 	// Sorting and finding.
 	p.click(`[data-column="number"] button`)

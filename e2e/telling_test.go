@@ -41,7 +41,7 @@ func TestWriteToStudents(t *testing.T) {
 	p.clickOn(`[data-form="message"] summary`, "Check one of them")
 	p.see(`[data-form="message"] li`, "in one email a day")
 	p.clickOn(`[data-act="send"]`, "Send 2 emails")
-	p.see(".ant-notification", "2 emails are on their way")
+	p.see("[data-told]", "2 emails are on their way")
 	p.clickOn("header nav a", "Log")
 	p.clickOn(".ant-segmented-item", "Emails")
 	p.see(`[data-table="messages"] tbody`, "Tolu Adeyemi")

@@ -6,6 +6,7 @@ import { useRoute } from 'vue-router'
 import { late, missing } from './late'
 import { me } from './me'
 import NotFetched from './parts/NotFetched.vue'
+import ToldHere from './parts/ToldHere.vue'
 import { libraryTheme } from './theme/theme'
 import { trouble } from './trouble'
 
@@ -22,6 +23,7 @@ const framed = computed(() => route.meta.frame && me.value?.role !== 'student')
     <NotFetched v-else-if="missing" class="trouble" />
     <StaffFrame v-if="framed"><RouterView /></StaffFrame>
     <RouterView v-else />
+    <ToldHere />
   </ConfigProvider>
 </template>
 

@@ -1,6 +1,7 @@
 import { createRouter, createWebHistory } from 'vue-router'
 import { openAnew, opened } from './late'
 import { me } from './me'
+import { forgetPressed } from './tell'
 
 export function makeRouter() {
   const r = createRouter({
@@ -93,6 +94,9 @@ export function makeRouter() {
   })
   // A page's program didn't come: it was renewed since this one was loaded, or the connection is away.
   r.onError((_e, to) => openAnew(to.fullPath))
-  r.afterEach((_to, _from, failure) => void (failure || opened()))
+  r.afterEach((to, from, failure) => {
+    if (to.path !== from.path) forgetPressed()
+    if (!failure) opened()
+  })
   return r
 }

@@ -1,4 +1,4 @@
-import { notification } from 'ant-design-vue'
+import { shallowRef } from 'vue'
 import { i18n } from './words/i18n'
 import { ProblemError } from './api/client'
 
@@ -12,10 +12,6 @@ export function sentence(e: unknown): string {
   return te(key) ? t(key, e.args) : e.sentence || t('problem.internal')
 }
 
-// Over the packing belt, where nothing is typed or pressed.
-const placement = 'bottomRight'
-const bottom = '64px'
-
 /** Leads whose session has ended to signing in, and back here; reports whether it has. */
 export function ended(e: unknown): boolean {
   if (!(e instanceof ProblemError) || e.status !== 401) return false
@@ -23,13 +19,52 @@ export function ended(e: unknown): boolean {
   return true
 }
 
-/** Tells of a problem that has no place of its own on the page. */
-export function tellProblem(e: unknown) {
-  if (ended(e)) return
-  notification.error({ message: sentence(e), placement, bottom, duration: 8 })
+/** What is told for a moment: beside what was pressed, or in the corner where it is no answer to a press. */
+export interface Told {
+  id: number
+  kind: 'done' | 'problem'
+  text: string
+  corner: boolean
+}
+export const told = shallowRef<Told[]>([])
+let last = 0
+
+function tell(kind: Told['kind'], text: string, corner = false) {
+  const one = { id: ++last, kind, text, corner }
+  // Two answers have two presses: the newer one takes the place beside the newer press.
+  told.value = [...told.value.filter((x) => x.corner && x.text !== text), one]
+  const reading = Math.max(kind === 'done' ? 4_000 : 8_000, text.length * 80)
+  setTimeout(() => (told.value = told.value.filter((x) => x !== one)), reading)
 }
 
-/** Says that something was done. */
-export function tellDone(text: string) {
-  notification.success({ message: text, placement, bottom, duration: 4 })
+/** Tells of a problem, beside what was pressed. */
+export function tellProblem(e: unknown) {
+  if (!ended(e)) tell('problem', sentence(e))
 }
+
+/** Says that something was done, beside what was pressed. */
+export const tellDone = (text: string) => tell('done', text)
+
+/** Says that something came to its end that isn't on this page, or was asked for long ago. */
+export const tellElsewhere = (text: string) => tell('done', text, true)
+
+// What was pressed or written in last, the newest first: behind a dialog that closes is what opened it.
+let pressed: Element[] = []
+const pressable = 'button, a, input, select, textarea, label, summary, [role=button], [role=tab], [role=menuitem]'
+for (const act of ['click', 'focusin'])
+  document.addEventListener(
+    act,
+    (e) => {
+      const at = e.target instanceof Element && e.target.closest(pressable)
+      if (at) pressed = [at, ...pressed.filter((x) => x !== at)].slice(0, 6)
+    },
+    true,
+  )
+
+/** Forgets what was pressed on a page that was left. */
+export function forgetPressed() {
+  pressed = []
+}
+
+/** What was pressed last of what still is to be seen. */
+export const lastPressed = (): Element | undefined => pressed.find((x) => x.isConnected && x.checkVisibility())

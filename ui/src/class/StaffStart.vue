@@ -229,4 +229,19 @@ li .acts {
     gap: 8px;
   }
 }
+@media (min-width: 1600px) {
+  section {
+    max-width: none;
+    display: grid;
+    grid-template-columns: repeat(2, minmax(0, 1fr));
+    column-gap: 48px;
+  }
+  section > h2,
+  section.empty > * {
+    grid-column: 1 / -1;
+  }
+  article {
+    grid-template-columns: 220px minmax(0, 1fr) auto;
+  }
+}
 </style>

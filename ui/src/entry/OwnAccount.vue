@@ -67,7 +67,9 @@ const change = () =>
 form {
   display: grid;
   gap: 10px;
-  margin: 18px 0;
+}
+.own :deep(h2) {
+  margin-top: 26px;
 }
 form p {
   margin: 0;

@@ -46,7 +46,7 @@ const ways = ['', 'digest', 'off'] as const
 fieldset {
   border: 0;
   padding: 0;
-  margin: 0 0 18px;
+  margin: 26px 0 0;
   display: grid;
   gap: 6px;
 }

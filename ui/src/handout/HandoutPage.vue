@@ -129,6 +129,11 @@ useKeys((e) => {
   grid-template-columns: minmax(380px, 468px) minmax(0, 1fr);
   min-height: 0;
 }
+@media (min-width: 1600px) {
+  .work {
+    grid-template-columns: 600px minmax(0, 1fr);
+  }
+}
 .first {
   flex: 1;
   min-height: 0;

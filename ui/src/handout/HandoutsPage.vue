@@ -143,35 +143,37 @@ const what = (h: Of<'HandoutTag'>) => {
         </template>
       </div>
       <p v-if="g.id && !g.all.length" class="quiet none">{{ t('headings.none') }}</p>
-      <div v-for="h in g.folded ? [] : g.all" :key="h.id" class="line" @drop.prevent.stop="order.drop(g.id, h.id)">
-        <button
-          v-if="mayPack && (order.groups.value.length > 1 || g.all.length > 1)"
-          class="plain grip"
-          draggable="true"
-          :data-grip="h.id"
-          :aria-label="t('headings.move', { title: h.title || t('handouts.untitled') })"
-          @dragstart="order.drag({ handout: h.id })"
-          @keydown="order.key($event, { handout: h.id })"
-        >
-          <GripMark />
-        </button>
-        <RouterLink
-          class="one"
-          :data-handout="h.title"
-          :class="{ draft: !h.packedAt }"
-          :to="{ name: 'handout', params: { classId, handoutId: h.id } }"
-        >
-          <span class="title display">{{ h.title || t('handouts.untitled') }}</span>
-          <span class="quiet"
-            >{{ what(h)
-            }}<template v-if="h.together.length">
-              · {{ t('together.with', { classes: h.together.join(', ') }) }}</template
-            ></span
+      <div class="lines" :class="{ many: g.all.length > 8 }">
+        <div v-for="h in g.folded ? [] : g.all" :key="h.id" class="line" @drop.prevent.stop="order.drop(g.id, h.id)">
+          <button
+            v-if="mayPack && (order.groups.value.length > 1 || g.all.length > 1)"
+            class="plain grip"
+            draggable="true"
+            :data-grip="h.id"
+            :aria-label="t('headings.move', { title: h.title || t('handouts.untitled') })"
+            @dragstart="order.drag({ handout: h.id })"
+            @keydown="order.key($event, { handout: h.id })"
           >
-          <span class="due" :class="{ faint: h.due && past(h.due) }">{{
-            h.due ? t('handouts.due', { when: wall(h.due) }) : ''
-          }}</span>
-        </RouterLink>
+            <GripMark />
+          </button>
+          <RouterLink
+            class="one"
+            :data-handout="h.title"
+            :class="{ draft: !h.packedAt }"
+            :to="{ name: 'handout', params: { classId, handoutId: h.id } }"
+          >
+            <span class="title display">{{ h.title || t('handouts.untitled') }}</span>
+            <span class="quiet"
+              >{{ what(h)
+              }}<template v-if="h.together.length">
+                · {{ t('together.with', { classes: h.together.join(', ') }) }}</template
+              ></span
+            >
+            <span class="due" :class="{ faint: h.due && past(h.due) }">{{
+              h.due ? t('handouts.due', { when: wall(h.due) }) : ''
+            }}</span>
+          </RouterLink>
+        </div>
       </div>
     </section>
     <p class="seen-not" role="status">{{ order.said.value }}</p>
@@ -263,6 +265,15 @@ const what = (h: Of<'HandoutTag'>) => {
   .one {
     grid-template-columns: minmax(0, 1fr);
     gap: 2px;
+  }
+}
+@media (min-width: 1600px) {
+  .lines.many {
+    columns: 2;
+    column-gap: 48px;
+  }
+  .lines.many .line {
+    break-inside: avoid;
   }
 }
 </style>

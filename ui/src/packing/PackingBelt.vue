@@ -7,7 +7,7 @@ import { useClasses } from '@/api/queries'
 import { runs } from '@/events'
 import { keep, kept } from '@/kept'
 import { now } from '@/me'
-import { tellDone, tellProblem } from '@/tell'
+import { tellElsewhere, tellProblem } from '@/tell'
 import RunLines from './RunLines.vue'
 
 /** One line while something is being packed; it opens to the lines. */
@@ -57,7 +57,7 @@ watch(
 function tellEnd(run: Of<'Run'>, classId: string) {
   const what = run.title || t('room.the-room')
   const name = classes.value?.find((c) => c.id === classId)?.name ?? ''
-  tellDone(
+  tellElsewhere(
     t(run.stuck ? 'belt.ended-elsewhere' : 'belt.done-elsewhere', { class: name, what, n: run.stuck }, run.stuck),
   )
 }

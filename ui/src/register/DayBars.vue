@@ -37,9 +37,11 @@ const each = computed(() => {
 .bars div {
   flex: 1;
   background: var(--moss-fill);
+  border-top: 2px solid var(--moss);
   border-radius: 3px 3px 0 0;
 }
 .bars div.no {
+  border: 0;
   background: var(--thread-2);
   height: 3px !important;
 }

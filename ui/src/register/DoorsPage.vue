@@ -79,26 +79,30 @@ const file = (format: string) =>
 <template>
   <CodeSlips v-if="codes.length" :codes="codes" @close="codes = []" />
   <div v-else-if="listCame && doorCame" class="doors">
-    <section class="door">
-      <h2>{{ t('doors.front') }}</h2>
-      <p class="quiet">{{ t('doors.front-text') }}</p>
-      <div v-if="list" class="row">
-        <code data-door>{{ list.door }}</code>
-        <Button size="small" data-act="copy-door" @click="copy(list.door, t('doors.copied'))">{{
-          t('doors.copy')
-        }}</Button>
-      </div>
-    </section>
-    <JoinDoor :class-id="classId" :may-change="mayPack" />
-    <section v-if="mayPack" class="door">
-      <h2>{{ t('codes.title') }}</h2>
-      <p class="quiet">{{ t('codes.text') }}</p>
-      <div class="row">
-        <Button size="small" :loading="busy" data-act="class-codes" @click="give(false)">{{ t('codes.make') }}</Button>
-        <Button size="small" :disabled="busy" data-act="mail-codes" @click="give(true)">{{ t('codes.mail') }}</Button>
-      </div>
-      <p v-if="problem" class="bad" role="alert">{{ problem }}</p>
-    </section>
+    <div class="cards">
+      <section class="door">
+        <h2>{{ t('doors.front') }}</h2>
+        <p class="quiet">{{ t('doors.front-text') }}</p>
+        <div v-if="list" class="row">
+          <code data-door>{{ list.door }}</code>
+          <Button size="small" data-act="copy-door" @click="copy(list.door, t('doors.copied'))">{{
+            t('doors.copy')
+          }}</Button>
+        </div>
+      </section>
+      <JoinDoor :class-id="classId" :may-change="mayPack" />
+      <section v-if="mayPack" class="door">
+        <h2>{{ t('codes.title') }}</h2>
+        <p class="quiet">{{ t('codes.text') }}</p>
+        <div class="row">
+          <Button size="small" :loading="busy" data-act="class-codes" @click="give(false)">{{
+            t('codes.make')
+          }}</Button>
+          <Button size="small" :disabled="busy" data-act="mail-codes" @click="give(true)">{{ t('codes.mail') }}</Button>
+        </div>
+        <p v-if="problem" class="bad" role="alert">{{ problem }}</p>
+      </section>
+    </div>
     <div class="row head">
       <PickOne v-model="handout" :options="options" :label="t('doors.of')" class="of" />
       <Input v-model:value="find" class="find" :placeholder="t('register.find')" :aria-label="t('register.find')" />
@@ -110,29 +114,31 @@ const file = (format: string) =>
       <span class="quiet">{{ t('log.export') }}</span>
       <a v-for="f in ['csv', 'xlsx', 'ods']" :key="f" :href="file(f)" download>{{ f.toUpperCase() }}</a>
     </div>
-    <table data-table="links">
-      <tbody>
-        <tr v-for="l in shown.slice(0, 500)" :key="l.link">
-          <td class="who">
-            <bdi>{{ l.student || l.name }}</bdi>
-          </td>
-          <td>
-            <a :href="l.link"
-              ><bdi>{{ l.row ? plainName(l.name) : t('doors.place') }}</bdi></a
-            >
-          </td>
-          <td class="act">
-            <button
-              class="link"
-              :aria-label="t('doors.copy-of', { name: l.student || l.name })"
-              @click="copy(l.link, t('doors.copied'))"
-            >
-              {{ t('doors.copy') }}
-            </button>
-          </td>
-        </tr>
-      </tbody>
-    </table>
+    <div class="links" :class="{ many: shown.length > 8 }">
+      <table data-table="links">
+        <tbody>
+          <tr v-for="l in shown.slice(0, 500)" :key="l.link">
+            <td class="who">
+              <bdi>{{ l.student || l.name }}</bdi>
+            </td>
+            <td>
+              <a :href="l.link"
+                ><bdi>{{ l.row ? plainName(l.name) : t('doors.place') }}</bdi></a
+              >
+            </td>
+            <td class="act">
+              <button
+                class="link"
+                :aria-label="t('doors.copy-of', { name: l.student || l.name })"
+                @click="copy(l.link, t('doors.copied'))"
+              >
+                {{ t('doors.copy') }}
+              </button>
+            </td>
+          </tr>
+        </tbody>
+      </table>
+    </div>
     <p v-if="shown.length > 500" class="quiet">{{ t('room.more', { n: shown.length - 500 }) }}</p>
     <p v-if="list && !list.links.length" class="quiet">{{ t('doors.none') }}</p>
   </div>
@@ -149,9 +155,26 @@ const file = (format: string) =>
   border: 1px solid var(--thread);
   border-radius: 8px;
   padding: 14px 18px;
-  margin-bottom: 16px;
   display: grid;
   gap: 6px;
+  align-content: start;
+}
+.cards {
+  display: grid;
+  gap: 16px;
+  margin-bottom: 16px;
+}
+@media (min-width: 1600px) {
+  .cards {
+    grid-template-columns: repeat(auto-fit, minmax(420px, 1fr));
+  }
+  .links.many {
+    columns: 2;
+    column-gap: 48px;
+  }
+  tr {
+    break-inside: avoid;
+  }
 }
 .row {
   display: flex;

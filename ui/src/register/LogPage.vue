@@ -94,8 +94,10 @@ const file = (format: string) =>
       <template v-if="view === 'log' || view === 'ledger'">
         <Input v-model:value="find" class="find" :placeholder="t('log.find')" :aria-label="t('log.find')" allow-clear />
         <span class="grow" />
-        <span class="quiet">{{ t('log.export') }}</span>
-        <a v-for="f in ['csv', 'xlsx', 'ods']" :key="f" :href="file(f)" download>{{ f.toUpperCase() }}</a>
+        <span class="export"
+          ><span class="quiet">{{ t('log.export') }}</span>
+          <a v-for="f in ['csv', 'xlsx', 'ods']" :key="f" :href="file(f)" download>{{ f.toUpperCase() }}</a></span
+        >
       </template>
     </div>
     <table v-if="view === 'log'" data-table="log">
@@ -194,6 +196,10 @@ const file = (format: string) =>
 .find {
   width: 260px;
 }
+.export {
+  display: flex;
+  gap: 12px;
+}
 table {
   border-collapse: collapse;
   width: 100%;
@@ -239,5 +245,27 @@ td:nth-child(4) {
 }
 .more {
   margin-top: 12px;
+}
+@media (max-width: 760px) {
+  [data-table='log'] tr {
+    display: grid;
+    grid-template-columns: auto 1fr;
+    gap: 0 8px;
+    border-top: 1px solid var(--thread-2);
+    padding: 6px 0;
+  }
+  [data-table='log'] td {
+    border: 0;
+    padding: 0;
+    width: auto;
+  }
+  [data-table='log'] td:last-child {
+    grid-column: 1 / 3;
+  }
+  .to {
+    margin-left: 0;
+    display: inline-block;
+    min-height: 24px;
+  }
 }
 </style>

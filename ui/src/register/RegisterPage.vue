@@ -10,7 +10,7 @@ import { useNewHandout } from '@/handout/newHandout'
 import { plainKey, showKeys, useKeys } from '@/keys'
 import { useNarrow, useWide } from '@/parts/narrow'
 import PickOne from '@/parts/PickOne.vue'
-import { tellDone } from '@/tell'
+import { tellElsewhere } from '@/tell'
 import SidePanel from '@/parts/SidePanel.vue'
 import ChosenActs from './ChosenActs.vue'
 import ClassSide from './ClassSide.vue'
@@ -108,7 +108,7 @@ useKeys(pressed)
 
 const missing = computed(() => reg.value?.missing ?? 0)
 watch(missing, (n, before) => {
-  if (before && !n && asked) tellDone(t('register.topped-up'))
+  if (before && !n && asked) tellElsewhere(t('register.topped-up'))
   asked &&= n > 0
 })
 // On a phone one handout is shown: the one that was picked, else the newest.

@@ -31,9 +31,11 @@ const tall = computed(() => Math.max(30, ...props.week))
 .week i {
   width: 5px;
   background: var(--moss-fill);
+  border-top: 1.5px solid var(--moss);
   border-radius: 1px 1px 0 0;
 }
 .week i.z {
+  border: 0;
   background: var(--thread);
 }
 @media (forced-colors: active) {

@@ -237,6 +237,11 @@ const liesIn = computed(() => {
   grid-template-columns: minmax(380px, 468px) minmax(0, 1fr);
   min-height: 0;
 }
+@media (min-width: 1600px) {
+  .work {
+    grid-template-columns: 600px minmax(0, 1fr);
+  }
+}
 .left {
   padding: 14px 26px 20px 24px;
   overflow-y: auto;

@@ -118,9 +118,6 @@ async function copy() {
 </template>
 
 <style scoped>
-.door {
-  margin-bottom: 22px;
-}
 .open {
   display: flex;
   gap: 16px;

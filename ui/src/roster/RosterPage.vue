@@ -291,4 +291,9 @@ const entering = computed(
     overflow-y: auto;
   }
 }
+@media (pointer: coarse), (max-width: 760px) {
+  .keyline {
+    display: none; /* there are no such keys */
+  }
+}
 </style>

@@ -38,7 +38,7 @@ const stand = (a: Of<'BookAccount'>) =>
             @update:checked="(on: boolean) => emit('choose', ids, on)"
           />
         </th>
-        <th v-for="c in columns" :key="c" :class="[c, { more: c === 'number' || c === 'role' }]" :aria-sort="aria(c)">
+        <th v-for="c in columns" :key="c" :class="[c, { more: c !== 'name' }]" :aria-sort="aria(c)">
           <button class="plain" :data-sort="c" @click="emit('sort', c)">{{ t(labels[c]) }}</button>
         </th>
         <th v-if="office" class="more">{{ t('book.classes') }}</th>
@@ -60,8 +60,9 @@ const stand = (a: Of<'BookAccount'>) =>
             <bdi>{{ a.family ? `${a.family}, ${a.given}` : a.given }}</bdi>
           </button>
           <bdi v-else>{{ a.family ? `${a.family}, ${a.given}` : a.given }}</bdi>
+          <div class="under quiet">{{ a.address }}</div>
         </td>
-        <td>{{ a.address }}</td>
+        <td class="more">{{ a.address }}</td>
         <td class="more number">{{ a.number }}</td>
         <td class="more">{{ t(`role.${a.role}`) }}</td>
         <td v-if="office" class="more">
@@ -117,6 +118,9 @@ td:last-child {
 .off td {
   color: var(--ink-3);
 }
+.under {
+  display: none;
+}
 .called {
   font-weight: 600;
   text-align: left;
@@ -129,6 +133,12 @@ td:last-child {
 @media (max-width: 760px) {
   .more {
     display: none;
+  }
+  .under {
+    display: block;
+  }
+  th.name {
+    width: auto;
   }
 }
 </style>

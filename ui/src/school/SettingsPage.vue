@@ -40,27 +40,35 @@ const keep = () =>
       <h1>{{ t('school.title') }}</h1>
       <p class="quiet">{{ t('school.text') }}</p>
       <form v-if="typed && school" data-form="school" @submit.prevent="keep">
-        <SchoolFields v-model="typed" :fixed="school.fixed" />
-        <label class="size"
-          >{{ t('school.satchel')
-          }}<InputNumber
-            v-model:value="typed.satchelMB"
-            :min="0"
-            :max="1000000"
-            :disabled="school.fixed.includes('satchelMB')"
-            addon-after="MB"
-          /><span class="quiet">{{ t('school.satchel-help') }}</span></label
-        >
-        <Checkbox v-model:checked="typed.officeCodes" data-act="office-codes">{{ t('school.office-codes') }}</Checkbox>
-        <Checkbox v-model:checked="typed.staffReset" :disabled="typed.officeCodes" data-act="staff-reset">{{
-          t('school.staff-reset')
-        }}</Checkbox>
-        <Checkbox v-model:checked="typed.outsideMail" data-act="outside-mail">{{ t('school.outside-mail') }}</Checkbox>
-        <Checkbox v-model:checked="typed.listAccounts" data-act="list-accounts">{{
-          t('school.list-accounts')
-        }}</Checkbox>
-        <ServiceSettings v-model="typed" :school="school" />
-        <PostSettings v-model="typed" :school="school" :dirty="dirty" />
+        <div class="part">
+          <SchoolFields v-model="typed" :fixed="school.fixed" />
+          <label class="size"
+            >{{ t('school.satchel')
+            }}<InputNumber
+              v-model:value="typed.satchelMB"
+              :min="0"
+              :max="1000000"
+              :disabled="school.fixed.includes('satchelMB')"
+              addon-after="MB"
+            /><span class="quiet">{{ t('school.satchel-help') }}</span></label
+          >
+          <Checkbox v-model:checked="typed.officeCodes" data-act="office-codes">{{
+            t('school.office-codes')
+          }}</Checkbox>
+          <Checkbox v-model:checked="typed.staffReset" :disabled="typed.officeCodes" data-act="staff-reset">{{
+            t('school.staff-reset')
+          }}</Checkbox>
+          <Checkbox v-model:checked="typed.outsideMail" data-act="outside-mail">{{
+            t('school.outside-mail')
+          }}</Checkbox>
+          <Checkbox v-model:checked="typed.listAccounts" data-act="list-accounts">{{
+            t('school.list-accounts')
+          }}</Checkbox>
+        </div>
+        <div class="part">
+          <ServiceSettings v-model="typed" :school="school" />
+          <PostSettings v-model="typed" :school="school" :dirty="dirty" />
+        </div>
         <p v-if="problem" class="bad" role="alert">{{ problem }}</p>
         <Button type="primary" html-type="submit" :loading="busy" :disabled="!dirty" data-act="keep-school">{{
           t('school.keep')
@@ -79,10 +87,23 @@ const keep = () =>
 .inner {
   max-width: 640px;
 }
-form {
+form,
+.part {
   display: grid;
   gap: 14px;
+  align-content: start;
+}
+form {
   margin-top: 14px;
+}
+@media (min-width: 1600px) {
+  .inner {
+    max-width: 1360px;
+  }
+  form {
+    grid-template-columns: repeat(2, minmax(0, 1fr));
+    column-gap: 64px;
+  }
 }
 .size {
   display: grid;

@@ -21,6 +21,8 @@ const { t } = useI18n()
 <style scoped>
 .frame {
   min-height: 100%;
+  max-width: 1320px;
+  margin: 0 auto;
 }
 header {
   display: flex;

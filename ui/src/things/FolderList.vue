@@ -114,6 +114,7 @@ li {
   display: grid;
   grid-template-columns: 22px minmax(0, 1fr) 140px 220px;
   gap: 12px;
+  align-items: center;
   padding: 9px 2px;
   border-bottom: 1px solid var(--thread-2);
 }
