@@ -32,16 +32,23 @@ type LogFilter struct {
 	Text     string
 	Acts     []string
 	Accounts []string
-	Deleted  string // what a handout is called that is no longer there
-	Before   int64  // entries older than this one; 0: from the newest
+	Deleted  string   // what a handout is called that is no longer there
+	Only     []string // without a class: entries that are no class's, and whose acts these are
+	Before   int64    // entries older than this one; 0: from the newest
 	Most     int
 }
 
-// LogPage returns entries of a class's log, newest first. What they are about is
+// LogPage returns entries of a class's log, or of the school's where class is empty, newest first. What they are about is
 // taken out of their arguments by the database: those may be long. Of handouts and
 // runs only the class's own are looked at.
 func (s *Store) LogPage(ctx context.Context, class string, f LogFilter) ([]LogLine, error) {
 	out := []LogLine{}
+	of, id := `class_id = $1::uuid and $8::text[] is null`, &class
+	if class == "" {
+		of, id, f.Only = `class_id is null and $1::uuid is null and act = any($8::text[])`, nil, append([]string{}, f.Only...)
+	} else {
+		f.Only = nil
+	}
 	return out, s.All(ctx, &out, `select n, at, account, act, title, name, count, handout, "row", told from (
 			select l.n, l.at, l.account, l.act, coalesce(nullif(l.args->>'title', ''), nullif(r.title, ''), h.title,
 				case when coalesce(l.args->>'handout', '') <> '' then $7 end, '') as title, coalesce(l.args->>'name', l.args->>'source', '') as name,
@@ -49,13 +56,14 @@ func (s *Store) LogPage(ctx context.Context, class string, f LogFilter) ([]LogLi
 				case when jsonb_typeof(l.args) = 'array' then jsonb_array_length(l.args) else coalesce((l.args->>'things')::int, 0) end as count,
 				case when jsonb_typeof(l.args->'told') = 'array' then l.args->'told' else '[]' end as told
 			from (select n, at, account, act, case when jsonb_typeof(args) in ('object', 'array') then args
-				else '{}' end as args from log where class_id = $1 and ($5 = 0 or n < $5)) l
+				else '{}' end as args from log where `+of+` and ($5 = 0 or n < $5)) l
 				left join handouts h on h.class_id = $1 and h.id::text = l.args->>'handout' left
 				join runs r on r.class_id = $1 and r.id::text = l.args->>'run' left
 				join rows w on w.class_id = $1 and w.left_at is null and w.id::text = l.args->>'row') x
 		where $2 = '' or act = any($3) or account = any($4)
 			or position(lower($2) in lower(concat_ws(' ', title, name, jsonb_path_query_array(told, '$[*].*')))) > 0
-		order by n desc limit $6`, class, f.Text, append([]string{}, f.Acts...), append([]string{}, f.Accounts...), f.Before, f.Most, f.Deleted)
+		order by n desc limit $6`, id, f.Text, append([]string{}, f.Acts...), append([]string{}, f.Accounts...), f.Before, f.Most,
+		f.Deleted, f.Only)
 }
 
 // A Grant of the ledger: who was given which level, or had it taken away, when and

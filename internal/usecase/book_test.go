@@ -2,6 +2,7 @@ package usecase_test
 
 import (
 	"errors"
+	"slices"
 	"strings"
 	"sync"
 	"testing"
@@ -14,6 +15,7 @@ import (
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/record"
 	settings "jollysatchel/internal/core/school"
+	"jollysatchel/internal/core/telling"
 	"jollysatchel/internal/pgserver/pgtest"
 	"jollysatchel/internal/usecase/people"
 	"jollysatchel/internal/usecase/seam"
@@ -294,6 +296,52 @@ func TestKeepingTheBook(t *testing.T) {
 	}
 	wantInvalid(t, a.Cases.People.ChangeSchool(ctx, "office", settings.Change{SatchelMB: ptr(int64(-1))},
 		settings.Change{}), "satchelMB", "too-large-number")
+}
+
+// The school's log tells what was done to the school and its accounts, from what to what; what changed
+// nothing isn't in it, nor what belongs to a class or to a person alone.
+func TestSchoolLog(t *testing.T) {
+	a := apptest.Open(t)
+	apptest.People(t, a, 3)
+	apptest.Class(t, a, apptest.List(3))
+	id, err := a.Cases.People.AddAccount(ctx, "office", accounts.Change{Given: ptr("Sinéad"), Family: ptr("O’Malley"),
+		Address: ptr("sinead@kestrelquay.example")})
+	if err != nil {
+		t.Fatal(err)
+	}
+	staff := accounts.Staff
+	for range 2 { // the second time nothing is another
+		if err := a.Cases.People.ChangeAccount(ctx, "office", id, accounts.Change{Number: ptr("77"), Role: &staff}, accounts.Change{}); err != nil {
+			t.Fatal(err)
+		}
+		if err := a.Cases.People.ChangeSchool(ctx, "office", settings.Change{OutsideMail: ptr(true)}, settings.Change{}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if err := a.Cases.Telling.SetWish(ctx, "oduya", telling.Off, "16:00"); err != nil {
+		t.Fatal(err)
+	}
+	want := []string{"changed the school’s settings: teachers can email people outside the school: yes",
+		"changed the account of Sinéad O’Malley: number none → 77; role student → teacher", "added the account of Sinéad O’Malley"}
+	lines, more, err := a.Cases.Registers.LogPage(ctx, "", "", 0)
+	got := make([]string, len(lines))
+	for i, l := range lines {
+		got[i] = l.Text
+	}
+	if err != nil || more || len(got) < 3 || !slices.Equal(got[:3], want) {
+		t.Errorf("the log of the school: %q, %v", got, err)
+	}
+	if lines, _, err := a.Cases.Registers.LogPage(ctx, "", "malley", 0); err != nil || len(lines) != 2 {
+		t.Errorf("%d entries about one account, %v", len(lines), err)
+	}
+	if table, err := a.Cases.Registers.ExportLog(ctx, "", "malley"); err != nil || len(table) != 3 || table[1][1] == "" {
+		t.Errorf("as a table %q, %v", table, err)
+	}
+	for _, text := range got {
+		if strings.Contains(text, "packed") || strings.Contains(text, "emails they get") {
+			t.Errorf("in the school's log: %s", text)
+		}
+	}
 }
 
 // The school's own word for handouts is what the folder of them is called in every class; one

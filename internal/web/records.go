@@ -18,12 +18,20 @@ import (
 
 // GetLog implements the route of that name.
 func (s *registerRoutes) GetLog(ctx context.Context, r api.GetLogRequestObject) (api.GetLogResponseObject, error) {
-	var before int64
-	if r.Params.Before != nil {
-		before = *r.Params.Before
-	}
-	lines, more, err := s.registers.LogPage(ctx, r.ClassId, deref(r.Params.Find), before)
-	out := api.GetLog200JSONResponse{Lines: []api.LogLine{}, More: more}
+	out, err := s.log(ctx, r.ClassId, r.Params.Find, r.Params.Before)
+	return api.GetLog200JSONResponse(out), err
+}
+
+// GetSchoolLog implements the route of that name.
+func (s *registerRoutes) GetSchoolLog(ctx context.Context, r api.GetSchoolLogRequestObject) (api.GetSchoolLogResponseObject, error) {
+	out, err := s.log(ctx, "", r.Params.Find, r.Params.Before)
+	return api.GetSchoolLog200JSONResponse(out), err
+}
+
+// log is a page of a class's log, or of the school's where class is empty.
+func (s *registerRoutes) log(ctx context.Context, class string, find *string, before *int64) (api.Log, error) {
+	lines, more, err := s.registers.LogPage(ctx, class, deref(find), deref(before))
+	out := api.Log{Lines: []api.LogLine{}, More: more}
 	for _, l := range lines {
 		out.Lines = append(out.Lines, api.LogLine{N: l.N, At: l.At.UTC(), Who: l.Who, Act: l.Act, Text: l.Text,
 			Handout: orNone(l.Handout), Row: orNone(l.Row)})
@@ -70,19 +78,24 @@ func (s *desk) export(ctx context.Context, format, what string, rows func(pictur
 	if err != nil {
 		return exported{}, err
 	}
+	return asFile(ctx, format, c.Name, what, func() ([][]string, error) { return rows(c) })
+}
+
+// asFile writes a table in a format as a file to keep, called by whose and what it is.
+func asFile(ctx context.Context, format, whose, what string, rows func() ([][]string, error)) (exported, error) {
 	as := tables.Writing(format)
 	if !slices.Contains([]tables.Writing{tables.CSV, tables.XLSX, tables.ODS}, as) {
 		return exported{}, seam.ErrNotFound
 	}
-	table, err := rows(c)
+	table, err := rows()
 	if err != nil {
 		return exported{}, err
 	}
 	var b bytes.Buffer
-	if err := tables.Write(&b, as, c.Name, table); err != nil {
+	if err := tables.Write(&b, as, whose, table); err != nil {
 		return exported{}, err
 	}
-	asGin(ctx).Header("Content-Disposition", disposition(c.Name+" – "+what+"."+string(as)))
+	asGin(ctx).Header("Content-Disposition", disposition(whose+" – "+what+"."+string(as)))
 	return exported{b.Bytes(), as.MediaType()}, nil
 }
 
@@ -90,6 +103,14 @@ func (s *desk) export(ctx context.Context, format, what string, rows func(pictur
 func (s *registerRoutes) ExportLog(ctx context.Context, r api.ExportLogRequestObject) (api.ExportLogResponseObject, error) {
 	return s.export(ctx, r.Format, "log", func(c picture.Class) ([][]string, error) {
 		return s.registers.ExportLog(ctx, c.ID, deref(r.Params.Find))
+	})
+}
+
+// ExportSchoolLog implements the route of that name.
+func (s *registerRoutes) ExportSchoolLog(ctx context.Context, r api.ExportSchoolLogRequestObject) (api.ExportSchoolLogResponseObject,
+	error) {
+	return asFile(ctx, r.Format, s.registers.School().Name, "log", func() ([][]string, error) {
+		return s.registers.ExportLog(ctx, "", deref(r.Params.Find))
 	})
 }
 

@@ -163,6 +163,9 @@ func (e exported) visit(w http.ResponseWriter) error {
 // VisitExportRosterResponse implements api.ExportRosterResponseObject.
 func (e exported) VisitExportRosterResponse(w http.ResponseWriter) error { return e.visit(w) }
 
+// VisitExportSchoolLogResponse implements api.ExportSchoolLogResponseObject.
+func (e exported) VisitExportSchoolLogResponse(w http.ResponseWriter) error { return e.visit(w) }
+
 // VisitExportLogResponse implements api.ExportLogResponseObject.
 func (e exported) VisitExportLogResponse(w http.ResponseWriter) error { return e.visit(w) }
 

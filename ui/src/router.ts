@@ -71,6 +71,12 @@ export function makeRouter() {
         meta: { staff: true, frame: true },
       },
       {
+        path: '/log',
+        name: 'school-log',
+        component: () => import('./school/SchoolLogPage.vue'),
+        meta: { staff: true, frame: true },
+      },
+      {
         path: '/settings',
         name: 'settings',
         component: () => import('./school/SettingsPage.vue'),

@@ -1,6 +1,8 @@
 package accounts
 
 import (
+	"strconv"
+
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/roster"
@@ -42,6 +44,17 @@ func (ch Change) Of(a *Account, was Change) error {
 		a.Off = *ch.Off
 	}
 	return a.form()
+}
+
+// Told returns what differs between an account before and after a change, for the log.
+func Told(before, after Account) []change.Told {
+	return change.Differing([]change.Told{
+		{What: "account-name", From: before.Name(), To: after.Name()},
+		{What: "account-address", From: before.Address, To: after.Address},
+		{What: "account-number", From: before.Number, To: after.Number},
+		{What: "account-role", From: string(before.Role), To: string(after.Role)},
+		{What: "account-off", From: strconv.FormatBool(before.Off), To: strconv.FormatBool(after.Off)},
+	}...)
 }
 
 // A text is a field of an account, and how long it may be.

@@ -5,6 +5,7 @@ package change
 
 import (
 	"encoding/json"
+	"slices"
 	"strconv"
 )
 
@@ -94,6 +95,11 @@ type Told struct {
 	Whose string `json:"whose,omitempty"`
 	From  string `json:"from,omitempty"`
 	To    string `json:"to,omitempty"`
+}
+
+// Differing returns those that say of something that it is another than it was.
+func Differing(told ...Told) []Told {
+	return slices.DeleteFunc(told, func(t Told) bool { return t.From == t.To })
 }
 
 // MostTold bounds how many of them the log keeps of one change.

@@ -92,15 +92,9 @@ func (ch Change) Of(now Class, was Change) (Class, error) {
 
 // Told returns what differs between what a class is called before and after a change, for the log.
 func Told(before, after Class) []change.Told {
-	var out []change.Told
-	for _, t := range []change.Told{
-		{What: "called", From: before.Name, To: after.Name},
-		{What: "code", From: before.Code, To: after.Code},
-		{What: "period", From: before.Period, To: after.Period},
-	} {
-		if t.From != t.To {
-			out = append(out, t)
-		}
-	}
-	return out
+	return change.Differing(
+		change.Told{What: "called", From: before.Name, To: after.Name},
+		change.Told{What: "code", From: before.Code, To: after.Code},
+		change.Told{What: "period", From: before.Period, To: after.Period},
+	)
 }

@@ -24,8 +24,7 @@ func Told(before, after Handout, plan room.Plan, name func(row string) string) [
 		return ""
 	}
 	none := func(level string) string { return cmp.Or(level, "nothing") }
-	var out []change.Told
-	texts := []change.Told{
+	out := change.Differing([]change.Told{
 		{What: "title", From: before.Title, To: after.Title},
 		{What: "documents", From: strconv.Itoa(len(was.Documents)), To: strconv.Itoa(len(is.Documents))},
 		{What: "way", From: string(cmp.Or(was.Way, EachName)), To: string(cmp.Or(is.Way, EachName))},
@@ -39,12 +38,7 @@ func Told(before, after Handout, plan room.Plan, name func(row string) string) [
 		{What: "due", From: wallText(before.Due), To: wallText(after.Due)},
 		{What: "send", From: wallText(before.Send), To: wallText(after.Send)},
 		{What: "tell", From: string(was.Tell), To: string(is.Tell)},
-	}
-	for _, t := range texts {
-		if t.From != t.To {
-			out = append(out, t)
-		}
-	}
+	}...)
 	for _, long := range []struct {
 		what     string
 		was, now any

@@ -12,19 +12,14 @@ import (
 // Told returns what differs between a class's room plan before and after a change, for the log; names
 // are the places' in the school's words.
 func Told(before, after Plan, names Names) []change.Told {
-	var out []change.Told
-	for _, t := range []change.Told{
+	out := change.Differing([]change.Told{
 		{What: "room-satchel", From: before.Satchel.String(), To: after.Satchel.String()},
 		{What: "room-within", From: levelNames(before.Within), To: levelNames(after.Within)},
 		{What: "room-path", From: levelNames(before.Path), To: levelNames(after.Path)},
 		{What: "room-folder", From: before.Name, To: after.Name},
 		{What: "room-term", From: before.Term, To: after.Term},
 		{What: "room-sorted", From: strconv.FormatBool(before.Sorted), To: strconv.FormatBool(after.Sorted)},
-	} {
-		if t.From != t.To {
-			out = append(out, t)
-		}
-	}
+	}...)
 	if before.Base != after.Base {
 		out = append(out, change.Told{What: "room-base"}) // what is kept of it is an id
 	}
@@ -44,17 +39,15 @@ func Told(before, after Plan, names Names) []change.Told {
 			continue
 		}
 		b := was[i]
-		for _, t := range []change.Told{
+		for _, t := range change.Differing([]change.Told{
 			{What: "place-for", From: string(b.For), To: string(p.For)},
 			{What: "level", From: b.Level, To: p.Level},
 			{What: "hand-in", From: strconv.FormatBool(b.HandIn), To: strconv.FormatBool(p.HandIn)},
 			{What: "teams", From: b.Set.Label(), To: p.Set.Label()},
 			{What: "room-under", From: called(was, b.Under), To: called(is, p.Under)},
-		} {
-			if t.From != t.To {
-				t.Whose = p.Called(names)
-				out = append(out, t)
-			}
+		}...) {
+			t.Whose = p.Called(names)
+			out = append(out, t)
 		}
 	}
 	return out

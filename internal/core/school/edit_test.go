@@ -91,3 +91,28 @@ func TestSaid(t *testing.T) {
 		}
 	}
 }
+
+// What is told of a change is what differs, each once, and nothing of what stays.
+func TestTold(t *testing.T) {
+	_, is := quay()
+	to := is
+	to.Name, to.OutsideMail, to.Post.Port, to.Words = "Harbour School", true, 587, map[string]string{"class": "course"}
+	want := []change.Told{{What: "school-name", From: "Kestrel Quay School", To: "Harbour School"},
+		{What: "school-outside-mail", From: "false", To: "true"}, {What: "post-port", From: "0", To: "587"}, {What: "school-words"}}
+	if got := school.Told(is, to); !reflect.DeepEqual(got, want) {
+		t.Errorf("told %v, want %v", got, want)
+	}
+	if got := school.Told(is, is); len(got) > 0 {
+		t.Errorf("of no change is told %v", got)
+	}
+	// Every setting that is kept is told of: what is added to them must be added there.
+	kept := reflect.TypeFor[school.Settings]()
+	fields := kept.NumField() - 2 + reflect.TypeFor[school.Post]().NumField() + reflect.TypeFor[school.Service]().NumField()
+	all := school.Settings{Name: "a", Domain: "a", Zone: "a", Language: "a", SatchelMB: 1, OfficeCodes: true, StaffReset: true,
+		OutsideMail: true, ListAccounts: true, Words: map[string]string{"a": "a"}, Site: "a",
+		Post:    school.Post{From: "a", PerMinute: 1, Port: 1, Security: "a", Server: "a", User: "a"},
+		Service: school.Service{Client: "a", Issuer: "a", Make: true, Name: "a"}}
+	if got := school.Told(school.Settings{}, all); len(got) != fields {
+		t.Errorf("%d settings are told of %d", len(got), fields)
+	}
+}

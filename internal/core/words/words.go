@@ -109,7 +109,7 @@ func Changes(told []change.Told, things int) string {
 			part = many
 		}
 		if both || strings.Contains(English.Part[t.What], "{to}") { // it says itself to what
-			b.WriteString(Fill(part, "to", t.To))
+			b.WriteString(Fill(part, "to", value(t.What, t.To)))
 			continue
 		}
 		b.WriteString(part)

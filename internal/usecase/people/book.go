@@ -112,7 +112,7 @@ func (c *People) AddAccount(ctx context.Context, by string, ch accounts.Change) 
 		return "", err
 	}
 	kept := a.ID
-	err := c.Store.Change(ctx, c.Act(ctx, by, "account-kept", accountArgs(a)), &kept, func(*store.Store) error {
+	err := c.Store.Change(ctx, c.Act(ctx, by, "account-added", accountArgs(a)), &kept, func(*store.Store) error {
 		return seam.BookError(errors.Join(c.directory.Put(ctx, a), c.directory.Known(ctx, a.ID)))
 	})
 	return kept, err
@@ -121,8 +121,9 @@ func (c *People) AddAccount(ctx context.Context, by string, ch accounts.Change) 
 // ChangeAccount changes an account as it is then. was holds, of what changes, what was
 // looked at.
 func (c *People) ChangeAccount(ctx context.Context, by, id string, ch, was accounts.Change) error {
-	var now accounts.Account
+	var before, now accounts.Account
 	err := c.directory.Edit(ctx, id, func(a *accounts.Account) error {
+		before = *a
 		err := ch.Of(a, was)
 		now = *a
 		return err
@@ -130,9 +131,17 @@ func (c *People) ChangeAccount(ctx context.Context, by, id string, ch, was accou
 	if err != nil {
 		return seam.BookError(err)
 	}
-	return c.Store.Change(ctx, c.Act(ctx, by, "account-kept", accountArgs(now)), nil, func(*store.Store) error { return nil })
+	args := accountArgs(now)
+	told := accounts.Told(before, now)
+	args["things"], args["told"] = len(told), told
+	return c.Store.Change(ctx, c.Act(ctx, by, "account-changed", args), nil, func(*store.Store) error {
+		if len(told) == 0 {
+			return store.ErrUnchanged
+		}
+		return nil
+	})
 }
 
-func accountArgs(a accounts.Account) map[string]string {
-	return map[string]string{"account": a.ID, "name": a.Name()}
+func accountArgs(a accounts.Account) map[string]any {
+	return map[string]any{"account": a.ID, "name": a.Name()}
 }

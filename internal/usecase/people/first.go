@@ -115,7 +115,7 @@ func (c *People) Begin(ctx context.Context, secret string, f First) (accounts.Ac
 		if k.Address != "" && !strings.EqualFold(k.Address, a.Address) {
 			return change.Refuse("address", "another-address", "address", k.Address)
 		}
-		if err := c.sayIn(ctx, tx, f.School, school.Change{}); err != nil {
+		if _, err := c.sayIn(ctx, tx, f.School, school.Change{}); err != nil {
 			return err
 		}
 		found, err := c.SchoolBook.ByAddress(ctx, []string{a.Address})

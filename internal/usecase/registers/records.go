@@ -14,6 +14,7 @@ import (
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/school"
 	"jollysatchel/internal/core/words"
 	"jollysatchel/internal/store"
 	"jollysatchel/internal/usecase/seam"
@@ -34,7 +35,8 @@ type LogLine struct {
 	Text string
 }
 
-// LogPage returns what was done in a class, newest first, and whether there is more.
+// LogPage returns what was done in a class, or to the school and its accounts where class is empty,
+// newest first, and whether there is more.
 // find, if not empty, is looked for in who did it, what was done and what it was
 // about; before is the number of the entry those wanted are older than.
 func (c *Registers) LogPage(ctx context.Context, class, find string, before int64) ([]LogLine, bool, error) {
@@ -50,7 +52,8 @@ func (c *Registers) logOf(ctx context.Context, class, find string, before int64,
 	if err != nil {
 		return nil, err
 	}
-	f := store.LogFilter{Text: naming.Tidy(find), Before: before, Most: most, Deleted: words.English.Reason["deleted"]}
+	f := store.LogFilter{Text: naming.Tidy(find), Before: before, Most: most, Deleted: words.English.Reason["deleted"],
+		Only: school.Acts}
 	if f.Text != "" {
 		low := strings.ToLower(f.Text)
 		for act, text := range words.English.Act {
@@ -83,7 +86,7 @@ func (c *Registers) logOf(ctx context.Context, class, find string, before int64,
 	return out, nil
 }
 
-// ExportLog is a class's log as a table.
+// ExportLog is a class's log, or the school's, as a table.
 func (c *Registers) ExportLog(ctx context.Context, class, find string) ([][]string, error) {
 	lines, err := c.logOf(ctx, class, find, 0, mostRecords)
 	out := [][]string{{"When", "Who", "What"}}

@@ -5262,6 +5262,17 @@ type AskToJoinParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// GetSchoolLogParams defines parameters for GetSchoolLog.
+type GetSchoolLogParams struct {
+	Find   *string `form:"find,omitempty" json:"find,omitempty"`
+	Before *int64  `form:"before,omitempty" json:"before,omitempty"`
+}
+
+// ExportSchoolLogParams defines parameters for ExportSchoolLog.
+type ExportSchoolLogParams struct {
+	Find *string `form:"find,omitempty" json:"find,omitempty"`
+}
+
 // MoveThingsParams defines parameters for MoveThings.
 type MoveThingsParams struct {
 	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
@@ -6030,6 +6041,12 @@ type ServerInterface interface {
 	// FollowLink the thing a link leads to
 	// (GET /links/{link})
 	FollowLink(c *gin.Context, link Link)
+	// GetSchoolLog what was done to the school and its accounts, newest first
+	// (GET /log)
+	GetSchoolLog(c *gin.Context, params GetSchoolLogParams)
+	// ExportSchoolLog the school's log as a file
+	// (GET /log/export/{format})
+	ExportSchoolLog(c *gin.Context, format string, params ExportSchoolLogParams)
 	// GetMe who is signed in
 	// (GET /me)
 	GetMe(c *gin.Context)
@@ -10924,6 +10941,77 @@ func (siw *ServerInterfaceWrapper) FollowLink(c *gin.Context) {
 	siw.Handler.FollowLink(c, link)
 }
 
+// GetSchoolLog operation middleware
+func (siw *ServerInterfaceWrapper) GetSchoolLog(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetSchoolLogParams
+
+	// ------------- Optional query parameter "find" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "find", c.Request.URL.Query(), &params.Find, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter find: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "before" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "before", c.Request.URL.Query(), &params.Before, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter before: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetSchoolLog(c, params)
+}
+
+// ExportSchoolLog operation middleware
+func (siw *ServerInterfaceWrapper) ExportSchoolLog(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "format" -------------
+	var format string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "format", c.Param("format"), &format, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter format: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ExportSchoolLogParams
+
+	// ------------- Optional query parameter "find" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "find", c.Request.URL.Query(), &params.Find, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter find: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ExportSchoolLog(c, format, params)
+}
+
 // GetMe operation middleware
 func (siw *ServerInterfaceWrapper) GetMe(c *gin.Context) {
 
@@ -12290,6 +12378,8 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/practice", wrapper.MakePractice)
 	router.DELETE(options.BaseURL+"/practice/:classId", wrapper.ClearPractice)
 	router.GET(options.BaseURL+"/classes/:classId/usage", wrapper.GetUsage)
+	router.GET(options.BaseURL+"/log", wrapper.GetSchoolLog)
+	router.GET(options.BaseURL+"/log/export/:format", wrapper.ExportSchoolLog)
 	router.GET(options.BaseURL+"/classes/:classId/log", wrapper.GetLog)
 	router.GET(options.BaseURL+"/classes/:classId/log/export/:format", wrapper.ExportLog)
 	router.GET(options.BaseURL+"/classes/:classId/ledger", wrapper.GetLedger)
@@ -19827,6 +19917,125 @@ func (response FollowLink5XXJSONResponse) VisitFollowLinkResponse(w http.Respons
 	return err
 }
 
+type GetSchoolLogRequestObject struct {
+	Params GetSchoolLogParams
+}
+
+type GetSchoolLogResponseObject interface {
+	VisitGetSchoolLogResponse(w http.ResponseWriter) error
+}
+
+type GetSchoolLog200JSONResponse Log
+
+func (response GetSchoolLog200JSONResponse) VisitGetSchoolLogResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetSchoolLog4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetSchoolLog4XXJSONResponse) VisitGetSchoolLogResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetSchoolLog5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetSchoolLog5XXJSONResponse) VisitGetSchoolLogResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ExportSchoolLogRequestObject struct {
+	Format string `json:"format"`
+	Params ExportSchoolLogParams
+}
+
+type ExportSchoolLogResponseObject interface {
+	VisitExportSchoolLogResponse(w http.ResponseWriter) error
+}
+
+type ExportSchoolLog200ApplicationoctetStreamResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response ExportSchoolLog200ApplicationoctetStreamResponse) VisitExportSchoolLogResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/octet-stream")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type ExportSchoolLog4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ExportSchoolLog4XXJSONResponse) VisitExportSchoolLogResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ExportSchoolLog5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ExportSchoolLog5XXJSONResponse) VisitExportSchoolLogResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetMeRequestObject struct {
 }
 
@@ -23051,6 +23260,12 @@ type StrictServerInterface interface {
 	// FollowLink the thing a link leads to
 	// (GET /links/{link})
 	FollowLink(ctx context.Context, request FollowLinkRequestObject) (FollowLinkResponseObject, error)
+	// GetSchoolLog what was done to the school and its accounts, newest first
+	// (GET /log)
+	GetSchoolLog(ctx context.Context, request GetSchoolLogRequestObject) (GetSchoolLogResponseObject, error)
+	// ExportSchoolLog the school's log as a file
+	// (GET /log/export/{format})
+	ExportSchoolLog(ctx context.Context, request ExportSchoolLogRequestObject) (ExportSchoolLogResponseObject, error)
 	// GetMe who is signed in
 	// (GET /me)
 	GetMe(ctx context.Context, request GetMeRequestObject) (GetMeResponseObject, error)
@@ -27884,6 +28099,59 @@ func (sh *strictHandler) FollowLink(ctx *gin.Context, link Link) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(FollowLinkResponseObject); ok {
 		if err := validResponse.VisitFollowLinkResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetSchoolLog operation middleware
+func (sh *strictHandler) GetSchoolLog(ctx *gin.Context, params GetSchoolLogParams) {
+	var request GetSchoolLogRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetSchoolLog(ctx, request.(GetSchoolLogRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetSchoolLog")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetSchoolLogResponseObject); ok {
+		if err := validResponse.VisitGetSchoolLogResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ExportSchoolLog operation middleware
+func (sh *strictHandler) ExportSchoolLog(ctx *gin.Context, format string, params ExportSchoolLogParams) {
+	var request ExportSchoolLogRequestObject
+
+	request.Format = format
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ExportSchoolLog(ctx, request.(ExportSchoolLogRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ExportSchoolLog")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ExportSchoolLogResponseObject); ok {
+		if err := validResponse.VisitExportSchoolLogResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

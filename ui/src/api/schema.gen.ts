@@ -1380,6 +1380,45 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/log': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** what was done to the school and its accounts, newest first */
+    get: operations['getSchoolLog']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/log/export/{format}': {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        format: string
+      }
+      cookie?: never
+    }
+    /**
+     * the school's log as a file
+     * @description Problems: cell-too-long-to-write.
+     */
+    get: operations['exportSchoolLog']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/classes/{classId}/log': {
     parameters: {
       query?: never
@@ -7748,6 +7787,57 @@ export interface operations {
         }
         content: {
           'application/json': components['schemas']['Used']
+        }
+      }
+      '4XX': components['responses']['Problem']
+      '5XX': components['responses']['Problem']
+    }
+  }
+  getSchoolLog: {
+    parameters: {
+      query?: {
+        find?: string
+        before?: number
+      }
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description what was done, newest first */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Log']
+        }
+      }
+      '4XX': components['responses']['Problem']
+      '5XX': components['responses']['Problem']
+    }
+  }
+  exportSchoolLog: {
+    parameters: {
+      query?: {
+        find?: string
+      }
+      header?: never
+      path: {
+        format: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description the file */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/octet-stream': string
         }
       }
       '4XX': components['responses']['Problem']

@@ -84,7 +84,7 @@ useKeys((e) => {
 
 <template>
   <TogetherMember v-for="p in partners" :key="p.id" :partner="p" />
-  <div v-if="h && cls && shown === h.id" class="work">
+  <div v-if="h && cls && shown === h.id" class="work panes">
     <HandoutSentence :key="h.id" :hand="hand" />
     <NoticeSide v-if="isNotice(h)" :hand="hand" :before="before">
       <template #acts>
@@ -124,26 +124,10 @@ useKeys((e) => {
 </template>
 
 <style scoped>
-.work {
-  display: grid;
-  grid-template-columns: minmax(380px, 468px) minmax(0, 1fr);
-  min-height: 0;
-}
-@media (min-width: 1600px) {
-  .work {
-    grid-template-columns: 600px minmax(0, 1fr);
-  }
-}
 .first {
   flex: 1;
   min-height: 0;
   overflow-y: auto;
-}
-@media (max-width: 1000px) {
-  .work {
-    grid-template-columns: minmax(0, 1fr);
-    overflow-y: auto;
-  }
 }
 @media print {
   .work {

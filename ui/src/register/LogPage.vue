@@ -10,6 +10,8 @@ import { useRested } from '@/parts/rested'
 import FillBar from '@/parts/FillBar.vue'
 import { weight } from '@/things/weight'
 import { ago, exact } from '@/when'
+import LogLines from './LogLines.vue'
+import { useLogPages } from './logPages'
 import PastRuns from '@/packing/PastRuns.vue'
 import MessageRecord from '@/telling/MessageRecord.vue'
 import { useClass } from '@/class/theClass'
@@ -22,19 +24,17 @@ const view = ref<'log' | 'runs' | 'told' | 'ledger' | 'used'>(route.query.view =
 const find = ref('')
 const asked = useRested(find)
 const path = computed(() => ({ classId: classId.value }))
-const older = ref<Of<'LogLine'>[]>([])
-const before = ref(0)
-const { data: log } = useQuery({
-  queryKey: computed(() => keys.log(classId.value, asked.value, before.value)),
-  enabled: computed(() => view.value === 'log'),
-  queryFn: () =>
-    data(
-      api.GET('/classes/{classId}/log', {
-        params: { path: path.value, query: { find: asked.value || undefined, before: before.value || undefined } },
-      }),
-    ),
-  placeholderData: (old) => old,
-})
+const {
+  lines,
+  came,
+  more: earlier,
+  hasMore: hasEarlier,
+} = useLogPages(
+  classId,
+  find,
+  computed(() => view.value === 'log'),
+  (query) => data(api.GET('/classes/{classId}/log', { params: { path: path.value, query } })),
+)
 const made = ref<Of<'LedgerLine'>[]>([])
 const from = ref(0)
 const { data: ledger } = useQuery({
@@ -54,23 +54,18 @@ const { data: used } = useQuery({
   queryFn: () => data(api.GET('/classes/{classId}/usage', { params: { path: path.value } })),
 })
 watch([asked, classId, view], () => {
-  older.value = []
-  before.value = 0
   made.value = []
   from.value = 0
 })
-const lines = computed(() => [...older.value, ...(log.value?.lines ?? [])])
 const entries = computed(() => [...made.value, ...(ledger.value?.lines ?? [])])
 function more() {
-  if (view.value === 'log') {
-    older.value = lines.value
-    before.value = lines.value.at(-1)?.n ?? 0
-  } else {
-    made.value = entries.value
-    from.value = entries.value.length
-  }
+  if (view.value === 'log') return earlier()
+  made.value = entries.value
+  from.value = entries.value.length
 }
-const hasMore = computed(() => (view.value === 'log' ? log.value?.more : view.value === 'ledger' && ledger.value?.more))
+const hasMore = computed(() =>
+  view.value === 'log' ? hasEarlier.value : view.value === 'ledger' && ledger.value?.more,
+)
 /** Where a student's things are seen. */
 const panelOf = (row: string) => ({ name: 'register', params: { classId: classId.value }, query: { student: row } })
 const file = (format: string) =>
@@ -100,28 +95,8 @@ const file = (format: string) =>
         >
       </template>
     </div>
-    <table v-if="view === 'log'" data-table="log">
-      <tbody>
-        <tr v-for="l in lines" :key="l.n">
-          <td class="when" :title="exact(Date.parse(l.at))">{{ ago(Date.parse(l.at), t) }}</td>
-          <td class="who">{{ l.who || t('log.program') }}</td>
-          <td>
-            {{ l.text }}
-            <RouterLink
-              v-if="mayLook && l.handout"
-              class="to"
-              :to="{ name: 'handout', params: { classId, handoutId: l.handout } }"
-              >{{ t('log.to-handout') }}</RouterLink><RouterLink
-              v-else-if="mayLook && l.row"
-              class="to"
-              :to="panelOf(l.row)"
-              >{{ t('log.to-student') }}</RouterLink
-            >
-          </td>
-        </tr>
-      </tbody>
-    </table>
-    <p v-if="view === 'log' && log && !lines.length" class="quiet">{{ t('log.none') }}</p>
+    <LogLines v-if="view === 'log'" :lines="lines" :class-id="mayLook ? classId : undefined" />
+    <p v-if="view === 'log' && came && !lines.length" class="quiet">{{ t('log.none') }}</p>
     <MessageRecord v-if="view === 'told'" :class-id="classId" :may-send="mayPack" />
     <PastRuns v-if="view === 'runs'" :class-id="classId" :may-pack="mayPack" />
     <template v-if="view === 'used' && used">
@@ -222,11 +197,6 @@ td:nth-child(4) {
 .given {
   min-width: 190px;
 }
-.when {
-  white-space: nowrap;
-  width: 130px;
-  color: var(--ink-2);
-}
 .who {
   width: 190px;
   font-weight: 600;
@@ -235,37 +205,10 @@ td:nth-child(4) {
   width: 80px;
   text-align: right;
 }
-.to {
-  text-decoration: underline;
-  margin-left: 6px;
-  white-space: nowrap;
-}
 .ended td {
   color: var(--ink-3);
 }
 .more {
   margin-top: 12px;
-}
-@media (max-width: 760px) {
-  [data-table='log'] tr {
-    display: grid;
-    grid-template-columns: auto 1fr;
-    gap: 0 8px;
-    border-top: 1px solid var(--thread-2);
-    padding: 6px 0;
-  }
-  [data-table='log'] td {
-    border: 0;
-    padding: 0;
-    width: auto;
-  }
-  [data-table='log'] td:last-child {
-    grid-column: 1 / 3;
-  }
-  .to {
-    margin-left: 0;
-    display: inline-block;
-    min-height: 24px;
-  }
 }
 </style>

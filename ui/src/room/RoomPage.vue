@@ -121,7 +121,7 @@ const liesIn = computed(() => {
       ><Button type="primary">{{ t('today.go-list') }}</Button></RouterLink
     >
   </section>
-  <div v-else-if="room && cls" class="work">
+  <div v-else-if="room && cls" class="work panes">
     <section class="left">
       <p class="lead">{{ cls.packed ? t('room.lead-packed') : t('room.lead') }}</p>
       <div class="eyes">
@@ -232,16 +232,6 @@ const liesIn = computed(() => {
 </template>
 
 <style scoped>
-.work {
-  display: grid;
-  grid-template-columns: minmax(380px, 468px) minmax(0, 1fr);
-  min-height: 0;
-}
-@media (min-width: 1600px) {
-  .work {
-    grid-template-columns: 600px minmax(0, 1fr);
-  }
-}
 .left {
   padding: 14px 26px 20px 24px;
   overflow-y: auto;
@@ -289,10 +279,6 @@ const liesIn = computed(() => {
   align-content: start;
 }
 @media (max-width: 1000px) {
-  .work {
-    grid-template-columns: minmax(0, 1fr);
-    overflow-y: auto;
-  }
   .left {
     overflow: visible;
     padding: 12px 16px 16px;
