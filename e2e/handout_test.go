@@ -127,7 +127,7 @@ func TestMendedAfterItWentOut(t *testing.T) {
 	p.clickOn(`[data-handout="Rock-pool field log"]`, "begun")
 	p.see(".say h2", "Rock-pool field log")
 	p.gone(`[data-form="reissue"]`)
-	p.click(`[data-act="open-copies"]`) // to whoever teaches: each copy is one act away
+	p.click(`[data-act="open-copies"]`) // to anyone who teaches: each copy is one act away
 	p.see("h1", "Rock-pool field log")
 	p.see("main", "Dube")
 	p.page.MustNavigateBack()
@@ -257,7 +257,7 @@ func TestFilledIn(t *testing.T) {
 	dube.see(".sheet", "[Boot group]")
 }
 
-// What to do and where to look stands with a handout on the students' pages; a notice is
+// What to do and where to look is with a handout on the students' pages; a notice is
 // words alone, for the class or for one student.
 func TestWordsAndNotices(t *testing.T) {
 	s := start(t)
@@ -305,7 +305,7 @@ func TestWordsAndNotices(t *testing.T) {
 	dube.gone(`[data-notice]`)
 }
 
-// Handouts stand under headings, moved by the arrow keys; a folded heading puts them away
+// Handouts are under headings, moved by the arrow keys; a folded heading puts them away
 // in the list, the Register and on the students' pages.
 func TestHeadingsByKeyboard(t *testing.T) {
 	s := start(t)

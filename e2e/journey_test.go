@@ -278,7 +278,7 @@ func TestNoTextIsLost(t *testing.T) {
 	second.see(`.doc[data-state="saved"] .sheet`, "From the first window.")
 	second.see(".sheet", "From the second window.")
 
-	// Whoever goes on with the other text keeps their own among the earlier states.
+	// Anyone who goes on with the other text keeps their own among the earlier states.
 	first.open(strings.TrimPrefix(first.page.MustInfo().URL, s.url)).see(".sheet", "second window")
 	write(first, " Then the first again.")
 	first.see(`.doc[data-state="saved"]`, "Saved")
@@ -324,7 +324,7 @@ func TestNoTextIsLost(t *testing.T) {
 }
 
 // Whatever is typed stands, however fast somebody goes on to another field, to
-// another page, to Pack, or loads the page anew.
+// another page, to Pack, or loads the page again.
 func TestNoTypingIsLost(t *testing.T) {
 	s := start(t)
 	p := s.visit(t, "").at("staff-oduya", "Boat Workshop 8A")
@@ -358,7 +358,7 @@ func TestNoTypingIsLost(t *testing.T) {
 	p.open(strings.TrimPrefix(handout, s.url))
 	p.see(`[data-part="title"]`, "Chart reading, first part")
 	p.see(`[data-part="message"]`, "Bring a pencil")
-	// A field, and the window is loaded anew.
+	// A field, and the window is loaded again.
 	enter("", "title", "Chart reading, second part")
 	p.must(p.page.Reload(), "reload")
 	p.see(`[data-part="title"]`, "Chart reading, second part")

@@ -140,4 +140,7 @@ func TestToldWherePressed(t *testing.T) {
 		return told && told.top >= 0 && told.bottom <= innerHeight && told.right > innerWidth - 40
 	}`)
 	p.until(`() => !document.querySelector('[data-told]')`)
+	p.size(1280, 800)
+	p.clickOn("aside a", "School log")
+	p.see("[data-table=log]", "teachers can email people outside the school: yes")
 }

@@ -47,7 +47,7 @@ func (p *person) fill(selector, text string) {
 	p.must(p.el(selector).Input(text), "type into "+selector)
 }
 
-// call asks the API as whoever sits there, and returns what the JavaScript gives.
+// call asks the API as anyone who sits there, and returns what the JavaScript gives.
 func (p *person) call(js string, args ...any) string {
 	p.t.Helper()
 	v, err := p.page.Evaluate(rod.Eval(js, args...).ByPromise())
@@ -305,7 +305,7 @@ func TestMover(t *testing.T) {
 	mats.see(`[data-page="nothing"] h1`, "This page does not exist for you")
 }
 
-// Things are named, moved and binned where they lie, and brought back.
+// Things are named, moved and binned where they are, and brought back.
 func TestArranging(t *testing.T) {
 	s := start(t)
 	p := s.visit(t, "").be("student-nokuthula.dube")

@@ -430,7 +430,7 @@ func TestSeveralClassesAndChoice(t *testing.T) {
 	p.until(`() => [...document.querySelectorAll('tbody tr[data-student] [data-field="team"]')].every((e) => e.textContent.trim() === 'A')`)
 }
 
-// What was typed stands also where the page is loaded anew in the same moment, with what
+// What was typed stands also where the page is loaded again in the same moment, with what
 // waited behind it.
 func TestTypedAndLeft(t *testing.T) {
 	s := start(t)

@@ -20,7 +20,7 @@ func (p *person) letterIn(mailbox, subject string) {
 
 // A teacher writes to chosen students with a column in the words, sees each letter before
 // it goes, and finds it on record; the office reads it in the Postroom, and its link leads
-// the student to their own. Whoever wants one mail a day gets it then.
+// the student to their own. Anyone who wants one mail a day gets it then.
 func TestWriteToStudents(t *testing.T) {
 	s := start(t)
 	student := s.visit(t, "").signIn("freja.angstrom@kestrelquay.example")
@@ -99,7 +99,7 @@ func TestHandoutTells(t *testing.T) {
 	p.until(`() => document.querySelector('[data-form="mail"] [data-field="body"]')?.value.includes('Hello [Name]')`)
 }
 
-// Whoever wants one mail a day has several messages in it, at their time, also from a program
+// Anyone who wants one mail a day has several messages in it, at their time, also from a program
 // that was started meanwhile.
 func TestOneMailADay(t *testing.T) {
 	s := start(t, "-at", "2026-11-25T11:40:00Z")

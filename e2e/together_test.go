@@ -12,7 +12,7 @@ import (
 )
 
 // Two classes and one student of a third are one sentence and one act; what is said on one
-// class's page stands on the others', and a class can be parted from them.
+// class's page is on the others', and a class can be parted from them.
 func TestTwoClassesAndAPickedStudent(t *testing.T) {
 	s := start(t)
 	p := s.visit(t, "").be("staff-oduya")

@@ -108,8 +108,8 @@ func TestDatabaseAway(t *testing.T) {
 	student.el("main a")
 }
 
-// A page whose program doesn't come is loaded anew: the program was renewed while this page was
-// open, or the connection was away just then. One that never comes is said, and asked for no more.
+// A page whose program doesn't come is loaded again: the program was renewed while this page was
+// open, or the connection was away just then. One that never comes is said, and not asked for again.
 func TestPageDoesNotCome(t *testing.T) {
 	s := start(t)
 	p := s.visit(t, "^404 .*/assets/|dynamically imported module").at("staff-oduya", "Tide Watch 7B")

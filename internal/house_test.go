@@ -12,7 +12,7 @@ import (
 	"testing"
 )
 
-// How large the parts of the house grow at most. Whoever meets one of these divides what has grown
+// How large the parts of the house grow at most. Anyone who meets one of these divides what has grown
 // by what it is about; a number here isn't raised.
 const (
 	mostOfFunction  = 60   // lines

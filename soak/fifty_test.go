@@ -76,7 +76,7 @@ func TestFifty(t *testing.T) {
 	c.tell(t, pid, func(string) time.Duration { return bearable })
 }
 
-// comer is honest and comes anew: through the school's own service, from where all are.
+// comer is honest and comes again: through the school's own service, from where all are.
 func (c *crowd) comer(ctx context.Context) {
 	for wait(ctx, 3*time.Second, 6*time.Second) {
 		client := &http.Client{Timeout: time.Minute, CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}

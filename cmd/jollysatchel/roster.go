@@ -67,7 +67,7 @@ func runRoster(args []string, stdin io.Reader, stdout, stderr io.Writer) int {
 	return 0
 }
 
-// oneFile parses flags that may stand before or after the one file's name.
+// oneFile parses flags that may be before or after the one file's name.
 func oneFile(flags *flag.FlagSet, args []string) (string, error) {
 	var files []string
 	for {
@@ -169,7 +169,7 @@ func ofClass(all []tables.Teacher, class string) []tables.Teacher {
 	return out
 }
 
-// known reads every address of a file, whatever else stands there, with the
+// known reads every address of a file, whatever else is there, with the
 // name beside it where the file is a list of people.
 func (c rosterCommand) known(file string) (func(string, record.Record) roster.Knowing, error) {
 	book, err := c.open(file)

@@ -112,7 +112,7 @@ func here() string {
 }
 
 // secret is what the environment says under a name or, under the name with _FILE, what
-// stands in a file that nobody but its owner may read.
+// is in a file that nobody but its owner may read.
 func secret(name string) (string, error) {
 	file := os.Getenv(name + "_FILE")
 	if file == "" {

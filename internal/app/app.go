@@ -167,7 +167,7 @@ func (a *App) migrate(ctx context.Context) error {
 	})
 }
 
-// keysFor is how long an answered key is remembered: whoever repeats a request
+// keysFor is how long an answered key is remembered: anyone who repeats a request
 // does so within minutes.
 const keysFor = 24 * time.Hour
 

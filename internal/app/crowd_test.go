@@ -20,7 +20,7 @@ func (l *line) RemoteAddr() net.Addr {
 
 func (l *line) Close() error { l.closed = true; return nil }
 
-// Whoever holds thousands of connections on which nothing is asked loses those that wait longest,
+// Anyone who holds thousands of connections on which nothing is asked loses those that wait longest,
 // and nobody else loses any; what is at work is never closed.
 func TestCrowd(t *testing.T) {
 	k, now := newCrowd(100), time.Date(2026, 11, 29, 7, 40, 0, 0, time.UTC)

@@ -38,15 +38,15 @@ type Reader interface {
 	Get(ctx context.Context, as, id string) (Thing, error)
 	// ByLink returns the thing a link leads to.
 	ByLink(ctx context.Context, as, link string) (Thing, error)
-	// List returns what lies in a folder, by name.
+	// List returns what is in a folder, by name.
 	List(ctx context.Context, as, folder string) ([]Thing, error)
-	// Roots returns what lies at the top of as's own things, and what as can read
-	// of others without seeing the folder it lies in.
+	// Roots returns what is at the top of as's own things, and what as can read
+	// of others without seeing the folder it is in.
 	Roots(ctx context.Context, as string) ([]Thing, error)
 	// Find returns folders that as can read and whose name holds a text, whatever its
 	// case, by name; most at the most.
 	Find(ctx context.Context, as, text string, most int) ([]Thing, error)
-	// Binned returns what lies in as's bin, newest first.
+	// Binned returns what is in as's bin, newest first.
 	Binned(ctx context.Context, as string) ([]Binned, error)
 	// Open returns a version's content, to be read from any place; version 0 is
 	// the newest. Close it.
@@ -89,7 +89,7 @@ type Writer interface {
 
 // An Owner changes what is theirs. A tree is a folder that stands alone, or lies
 // at the top, with what is in it: rules inside are its owner's to change, and not
-// those of whoever added a thing. Names, places and the bin are for a thing's
+// those of anyone who added a thing. Names, places and the bin are for a thing's
 // owner too; what is in a folder must then all be theirs, else a *Refused tells
 // how much isn't.
 type Owner interface {
@@ -120,7 +120,7 @@ type Owner interface {
 	// nothing. What is others' in it comes along.
 	Transfer(ctx context.Context, as, key, id, to, folder string) error
 	// Bin puts a thing with what is in it into the bin for the cupboard's term:
-	// nobody reaches it there. What belongs to others lies in their bin too. seen, unless
+	// nobody reaches it there. What belongs to others is in their bin too. seen, unless
 	// it is nil, has files that are to go there as they were looked at: when one has
 	// another version by now, or one of somebody else's came to them, nothing is binned
 	// and a *Conflict tells so.
@@ -154,12 +154,12 @@ type Feed interface {
 // A Position is a place in the feed, as the cupboard writes it.
 type Position string
 
-// A Change says that something about a thing is different, or about what lies in
+// A Change says that something about a thing is different, or about what is in
 // it: its content, name, rule, place, owner or mark, or that it was made or has
-// ended. One of a folder that reaches what lies in it is told of each of those.
+// ended. One of a folder that reaches what is in it is told of each of those.
 type Change struct {
 	Thing string
-	Above []string // the folders it lies in, and those it lay in before a move
+	Above []string // the folders it is in, and those it lay in before a move
 }
 
 // A Kind is what a thing is.

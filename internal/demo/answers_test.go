@@ -31,8 +31,8 @@ import (
 var update = flag.Bool("update", false, "write the answers anew")
 
 // What every page of the demo is given is what it was given: each address of the contract
-// that only reads, asked as five of the demo's people. What is made anew at each start has the
-// name of what it stands for. Written anew by
+// that only reads, asked as five of the demo's people. What is made again at each start has the
+// name of what it stands for. Written again by
 //
 //	go test ./internal/demo -run TestAnswers -update
 func TestAnswers(t *testing.T) {
@@ -119,7 +119,7 @@ func signedIn(t *testing.T, url, who string) *http.Client {
 	return client
 }
 
-// names is what each thing that is made anew stands for, by its id.
+// names is what each thing that is made again stands for, by its id.
 type names struct {
 	of  map[string]string
 	ids map[string][]string // to ask with, by the parameter's name and class

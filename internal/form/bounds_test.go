@@ -37,7 +37,7 @@ func archived(t *testing.T, body string, more ...string) []byte {
 }
 
 // A small file that unpacks to much is looked through in a bounded time, whatever it is made of,
-// and not any longer once whoever asked has gone.
+// and not any longer once anyone who asked has gone.
 func TestTangledForm(t *testing.T) {
 	for name, body := range map[string]string{
 		"brackets alone":     `<w:p><w:t>` + strings.Repeat("[", 7<<20) + `</w:t></w:p>`,
@@ -66,7 +66,7 @@ func TestTangledForm(t *testing.T) {
 	}
 }
 
-// An archive that names the same bytes as many entries isn't looked into: written anew it would
+// An archive that names the same bytes as many entries isn't looked into: written again it would
 // be as many times as large. Nor is one with a name twice.
 func TestEntriesShareNothing(t *testing.T) {
 	b := archived(t, `<w:p><w:t>[Class]</w:t></w:p>`, strings.Repeat("x", 1000), strings.Repeat("y", 1000))

@@ -1,6 +1,6 @@
 // Package form fills columns in inside files: texts, and the texts and spreadsheets of
 // office programs. Only the parts of a file that hold text are read; of those, only what
-// stands in brackets changes, and whatever else is in the file is passed on as it is.
+// is in brackets changes, and whatever else is in the file is passed on as it is.
 package form
 
 import (
@@ -169,7 +169,7 @@ func Read(ctx context.Context, file io.ReaderAt, size int64, ending string, know
 }
 
 // apart reports that the entries of an archive have each a name and bytes of their own: one
-// whose entries share bytes becomes many times as large where it is written anew.
+// whose entries share bytes becomes many times as large where it is written again.
 func apart(entries []*zip.File, size int64) bool {
 	type span struct{ from, to int64 }
 	names, spans := make(map[string]bool, len(entries)), make([]span, 0, len(entries))

@@ -51,7 +51,7 @@ const letter = `<html><body><h1>Reading log of [Class]</h1>
 
 const sheet = "Name,Points,Sum\n[Given name] [Family name],3,=B2*2\n[Class] [Class],[Some thing],\"[Tutor & group], late\"\n"
 
-// The values stand in what LibreOffice reads of files that LibreOffice wrote, and the
+// The values are in what LibreOffice reads of files that LibreOffice wrote, and the
 // rest of its own text export is what it was.
 func TestLibreOffice(t *testing.T) {
 	page, table := officetest.File(t, "letter.html", []byte(letter)), officetest.File(t, "sheet.csv", []byte(sheet))

@@ -13,7 +13,7 @@ import (
 )
 
 // A markup says, by names without their prefixes, which elements of an XML text are
-// what. What stands in brackets may be spread over several texts of one paragraph, each
+// what. What is in brackets may be spread over several texts of one paragraph, each
 // with a formatting of its own.
 type markup struct {
 	paragraph []string // what begins and ends with the words of one line
@@ -31,7 +31,7 @@ var (
 	officeSheet = markup{paragraph: []string{"si", "is"}, text: []string{"t"}, aside: []string{"rPh"}, blanks: true}
 )
 
-// mostDeep is how deep elements may lie in one another.
+// mostDeep is how deep elements may be in one another.
 const mostDeep = 500
 
 // A run is a text of a paragraph: which bytes of the entry it takes, and what they say.
@@ -196,7 +196,7 @@ func (w *walk) joined() []piece {
 	return append(out, piece{bytes: w.text[at:]})
 }
 
-// escaped is a text as it stands in XML.
+// escaped is a text as it is in XML.
 func escaped(text string) []byte {
 	var b bytes.Buffer
 	_ = xml.EscapeText(&b, []byte(text)) // a Buffer takes all

@@ -20,7 +20,7 @@ const (
 func Spare() { runtime.GOMAXPROCS(runtime.NumCPU() + heavy) }
 
 // Aside does what takes long on a thread of its own, of lower priority, so that
-// whoever asks for a page meanwhile is answered first. The thread ends with it.
+// anyone who asks for a page meanwhile is answered first. The thread ends with it.
 func Aside(do func()) {
 	type failed struct{ what any }
 	done := make(chan *failed, 1)

@@ -110,7 +110,7 @@ func TestAside(t *testing.T) {
 	Aside(func() { panic("no") })
 }
 
-// One at a time for each name; whoever gives up leaves the queue, and nothing is kept of names that
+// One at a time for each name; anyone who gives up leaves the queue, and nothing is kept of names that
 // nobody waits for.
 func TestTurns(t *testing.T) {
 	ctx := context.Background()

@@ -1,5 +1,5 @@
 // Package jobs is the program's queue of work that nobody waits for, kept in
-// PostgreSQL. Whoever has such work registers a worker for it; any number of
+// PostgreSQL. Anyone who has such work registers a worker for it; any number of
 // programs share the queue.
 package jobs
 

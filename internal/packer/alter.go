@@ -15,7 +15,7 @@ import (
 )
 
 // unless forgives that something wasn't there to be brought back or binned where
-// it is where it should be: with the folder it lies in.
+// it is where it should be: with the folder it is in.
 func (j *job) unless(ctx context.Context, e ledger.Entry, there ledger.Place, err error) error {
 	if !errors.Is(err, cupboard.ErrNotFound) {
 		return err
@@ -115,7 +115,7 @@ func (j *job) discard(ctx context.Context, st ledger.Step, e ledger.Entry) error
 	return j.withPointers(ctx, st, e, func(ctx context.Context, as, key, id string) error { return j.cup.Bin(ctx, as, key, id, nil) })
 }
 
-// handOver makes somebody else the owner, once whoever keeps reaching it does.
+// handOver makes somebody else the owner, once anyone who keeps reaching it does.
 func (j *job) handOver(ctx context.Context, st ledger.Step, e ledger.Entry) error {
 	if grants := st.Wanted.Rule.Grants; len(grants) > 0 {
 		if err := j.cup.Share(ctx, j.owner, j.shareKey(st, grants), e.Thing, grants); err != nil {
@@ -125,7 +125,7 @@ func (j *job) handOver(ctx context.Context, st ledger.Step, e ledger.Entry) erro
 	return j.cup.HandOver(ctx, j.owner, j.stepKey(st), e.Thing, st.Change.To)
 }
 
-// lookAgain asks anew how a thing stands that was told of while it was changed. The line has ended
+// lookAgain asks again how a thing stands that was told of while it was changed. The line has ended
 // all the same; each list that is looked at asks again.
 func (j *job) lookAgain(ctx context.Context, thing string) {
 	if err := j.look.Observe(ctx, []store.Concern{{Thing: thing, Class: j.run.ClassID, Owner: j.owner}}); err != nil {
@@ -205,7 +205,7 @@ func (j *job) rename(ctx context.Context, key string, st ledger.Step, e ledger.E
 	return nil
 }
 
-// lower lowers an account's level. A copy lies in a folder its student can edit:
+// lower lowers an account's level. A copy is in a folder its student can edit:
 // it must stand alone from then on, with the staff in its own rule first.
 func (j *job) lower(ctx context.Context, st ledger.Step, e ledger.Entry) error {
 	c := cupboard.RuleChange{Levels: map[string]access.Level{st.Account: st.Change.Level}}

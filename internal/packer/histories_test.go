@@ -52,7 +52,7 @@ func (h *history) fatal(format string, args ...any) {
 	h.t.Fatalf(format, args...)
 }
 
-// some returns a random entry of the ledger whose thing lies there, of a purpose.
+// some returns a random entry of the ledger whose thing is there, of a purpose.
 func (h *history) some(purposes ...packing.Purpose) (ledger.Entry, bool) {
 	all, err := h.a.Store.Ledger(ctx, h.class)
 	if err != nil {
@@ -383,7 +383,7 @@ func (h *history) kept() {
 }
 
 // everything packs all lists of the class as a teacher would who says yes to all
-// that is offered: brings back what is in the bin, makes anew what is gone. It
+// that is offered: brings back what is in the bin, makes again what is gone. It
 // returns what is left.
 func (h *history) everything() []packing.Line {
 	handouts, err := h.a.Store.Handouts(ctx, h.class)
@@ -415,7 +415,7 @@ func (h *history) everything() []packing.Line {
 		return l
 	}
 	var left []packing.Line
-	for range 3 { // what was brought back or made anew can want something itself
+	for range 3 { // what was brought back or made again can want something itself
 		left = nil
 		for _, subject := range subjects {
 			l := list(subject)

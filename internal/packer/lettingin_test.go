@@ -91,7 +91,7 @@ func TestLettingIn(t *testing.T) {
 			t.Errorf("%s: %v", what, err)
 		}
 	}
-	// Let out while it lies in the bin, a classmate doesn't reach it once it is back.
+	// Let out while it is in the bin, a classmate doesn't reach it once it is back.
 	if err := a.Cases.Packing.LetIn(ctx, "s0", h.ID, row(2), true); err != nil {
 		t.Fatal(err)
 	}

@@ -122,7 +122,7 @@ func (m *meeting) copiesOf(things map[string]string) map[string]ledger.Seen {
 }
 
 func (m *meeting) withdraw(handout string, begun bool) error {
-	for { // whoever is told that it changed looks again
+	for { // anyone who is told that it changed looks again
 		look, err := m.a.Cases.Packing.PreviewWithdraw(ctx, m.class.ID, handout)
 		if err == nil {
 			_, err = m.a.Cases.Packing.Withdraw(ctx, "oduya", m.class.ID, handout, begun, look.Digest())
@@ -421,8 +421,8 @@ func (m *meeting) all(n int, handout string, want ledger.Place) {
 }
 
 // Five people and a student do things to one class at once, by chance. At rest nobody reaches
-// more than the core says, what is withdrawn lies in the bin but for what was begun, what isn't
-// lies where it was unless somebody binned it, and whatever was answered as written is there;
+// more than the core says, what is withdrawn is in the bin but for what was begun, what isn't
+// is where it was unless somebody binned it, and whatever was answered as written is there;
 // packed once more, everybody reaches exactly what the core says. A failure prints its seed
 // (HISTORY_SEED); SCHEDULES is how many are tried.
 func TestSchedules(t *testing.T) {

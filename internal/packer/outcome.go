@@ -39,7 +39,7 @@ func (j *job) failed(ctx context.Context, st ledger.Step, e *ledger.Entry, err e
 	case errors.As(err, &unknown):
 		return j.record(ctx, st, e, packing.Stuck,
 			&packing.Reason{Code: "cupboard-unknown", Args: map[string]string{"accounts": joined(unknown.Accounts)}})
-	case errors.Is(err, store.ErrNotFound): // what it lies in was never made
+	case errors.Is(err, store.ErrNotFound): // what it is in was never made
 		return j.record(ctx, st, e, packing.Stuck, &packing.Reason{Code: "parent-stuck"})
 	case st.Key.What.Purpose == packing.ClassFolder && (errors.Is(err, cupboard.ErrNotFound) || errors.Is(err, cupboard.ErrNoRight)):
 		return j.record(ctx, st, e, packing.Stuck, &packing.Reason{Code: "base-away"})

@@ -687,7 +687,7 @@ func plainLoop(b *testing.B, a *app.App, c picture.Class, each int) time.Duratio
 	return time.Since(began)
 }
 
-// Whoever leaves, a student in the list or a teacher from the staff, is out of the
+// Anyone who leaves, a student in the list or a teacher from the staff, is out of the
 // class's own places as soon as that stands, without anybody packing; what is the
 // student's own stays as it is.
 func TestWhoLeft(t *testing.T) {

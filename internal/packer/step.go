@@ -118,7 +118,7 @@ func (j *job) share(ctx context.Context, st ledger.Step, e *ledger.Entry) error 
 }
 
 // point makes a pointer in a folder that was made for a key. One that was taken away
-// since is made anew, under the next number: whoever asks, in whatever run, gets the same.
+// since is made again, under the next number: anyone who asks, in whatever run, gets the same.
 func (j *job) point(ctx context.Context, st ledger.Step, thing string, k packing.Key, folder string) (string, error) {
 	first := packing.StepKey{Key: st.Key, Act: packing.Point, Generation: st.Generation}.String() + "/" + k.String()
 	key := first
@@ -138,7 +138,7 @@ func (j *job) point(ctx context.Context, st ledger.Step, thing string, k packing
 	}
 }
 
-// unpoint takes away the pointers to a thing that aren't wanted any more, from whoever
+// unpoint takes away the pointers to a thing that aren't wanted any more, from anyone who
 // is no longer of a team, for instance, and returns the folders they were for.
 func (j *job) unpoint(ctx context.Context, st ledger.Step) ([]string, error) {
 	if st.Act == packing.Make || st.Key.What.Purpose != packing.Copy {
@@ -233,7 +233,7 @@ func (j *job) make(ctx context.Context, st ledger.Step) (t cupboard.Thing, in, g
 	return t, in, given, err
 }
 
-// folder returns the folder a thing is to lie in; empty is the top of the owner's
+// folder returns the folder a thing is to be in; empty is the top of the owner's
 // own things.
 func (j *job) folder(ctx context.Context, w packing.Wanted) (string, error) {
 	if w.Parent != (packing.Key{}) {
@@ -243,9 +243,9 @@ func (j *job) folder(ctx context.Context, w packing.Wanted) (string, error) {
 }
 
 // levels returns the last of the folders of a path, made where there are none
-// yet. A level is its owner's and of no class: its key says where it lies and what
+// yet. A level is its owner's and of no class: its key says where it is and what
 // it is called, so every class that asks for it gets the same. One that is in the
-// bin or has ended is made anew, under the next number.
+// bin or has ended is made again, under the next number.
 func (j *job) levels(ctx context.Context, in string, path []string) (string, error) {
 	for _, name := range path {
 		for n := 1; ; n++ {

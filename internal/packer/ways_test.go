@@ -82,7 +82,7 @@ func reaches(t *testing.T, a *app.App, c picture.Class, account string) string {
 	return strings.Join(out, " ")
 }
 
-// inSatchel are the names of what lies in a student's satchel.
+// inSatchel are the names of what is in a student's satchel.
 func inSatchel(t *testing.T, a *app.App, c picture.Class, i int) string {
 	t.Helper()
 	e, err := a.Store.EntryByKey(ctx,
@@ -639,7 +639,7 @@ func TestBackBesideAnother(t *testing.T) {
 		if got := inSatchel(t, a, c, 0); got != before {
 			t.Errorf("%s: another is called %s, its name was free: %s", w, got, before)
 		}
-		if w == handout.EachName { // a copy comes back to whoever left, too
+		if w == handout.EachName { // a copy comes back to anyone who left, too
 			if _, err := a.Cases.Rosters.SetLeft(ctx, "oduya", c.ID, []string{rowOf(c, 4)}, true); err != nil {
 				t.Fatal(err)
 			}
@@ -782,8 +782,8 @@ func TestBegunEverywhere(t *testing.T) {
 	}
 }
 
-// Whoever begins once a packing was taken back, before its lines are done, keeps what they
-// write where it is, with the folders it lies in; what the others were given goes.
+// Anyone who begins once a packing was taken back, before its lines are done, keeps what they
+// write where it is, with the folders it is in; what the others were given goes.
 func TestTakenBackBesideAWriter(t *testing.T) {
 	a, c := wayClass(t)
 	h := hand(t, a, c, handout.Change{}, "Log")

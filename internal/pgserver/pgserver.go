@@ -37,7 +37,7 @@ type Server struct {
 	stopped  bool
 }
 
-// Dir is the folder the data lies in.
+// Dir is the folder the data is in.
 func (s *Server) Dir() string { return s.dir }
 
 // InUse says that another program has a data folder.
@@ -54,7 +54,7 @@ func (e *InUse) Error() string {
 		e.PID, e.Dir)
 }
 
-// Start brings up the server whose data lies in dir, making it first where
+// Start brings up the server whose data is in dir, making it first where
 // there is none. A server that outlived its program is taken over. As root the
 // server's programs run as the user postgres, with the data where that user
 // can reach it. The error is an *InUse where another program has the folder.
@@ -207,7 +207,7 @@ func (s *Server) readPassword() error {
 }
 
 func (s *Server) start() error {
-	// The data lies on a disk without a head to move, and queries are short.
+	// The data is on a disk without a head to move, and queries are short.
 	opts := fmt.Sprintf("-h 127.0.0.1 -p %d -k %s -c unix_socket_permissions=0700 -c max_connections=200 "+
 		"-c shared_buffers=256MB -c timezone=UTC -c random_page_cost=1.1 -c jit=off%s", s.port, s.dir, s.options)
 	out, err := s.run("pg_ctl", "-D", s.data(), "-l", filepath.Join(s.dir, "log"), "-w", "-t", "60", "-o", opts, "start")

@@ -17,7 +17,7 @@ import (
 )
 
 // A Mail is one letter to one address. Its ID, date and content are the same however
-// often it is tried: whoever gets it twice has the same one.
+// often it is tried: anyone who gets it twice has the same one.
 type Mail struct {
 	ID            string // part of its Message-ID before the @
 	From, ReplyTo Person // ReplyTo without an address: none
@@ -25,7 +25,7 @@ type Mail struct {
 	Subject       string
 	Body          string // plain text
 	At            time.Time
-	// Off is where whoever gets it turns mail of its kind off; empty: it can't be.
+	// Off is where anyone who gets it turns mail of its kind off; empty: it can't be.
 	Off string
 }
 
@@ -48,7 +48,7 @@ func plain(s string) string {
 	return strings.Join(strings.Fields(s), " ")
 }
 
-// mostEncoded is how many bytes of a text stand in one encoded word: behind the name of a
+// mostEncoded is how many bytes of a text are in one encoded word: behind the name of a
 // header, the first fits on its line (RFC 5322 2.1.1), and each is at most 75 long
 // (RFC 2047 2).
 const mostEncoded = 39

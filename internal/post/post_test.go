@@ -272,7 +272,7 @@ func send(p post.Post, mails []post.Mail) []string {
 }
 
 // One that is refused doesn't keep the next from being taken; a line that breaks is
-// begun anew.
+// begun again.
 func TestEachForItself(t *testing.T) {
 	s := &server{rcpt: func(to string) error {
 		switch {

@@ -102,7 +102,7 @@ func (s SMTP) Send(ctx context.Context, mails []Mail, done func(int, error)) {
 }
 
 // refusal is what a server said. mine tells that it was about one mail, and not about
-// whoever sends.
+// anyone who sends.
 func refusal(err error, mine bool) *Refusal {
 	var sent *gomail.SendError
 	if errors.As(err, &sent) && sent.ErrorCode() > 0 {
@@ -124,7 +124,7 @@ func answer(e *gomail.SendError) string {
 // mostSaid bytes are kept of what a server says.
 const mostSaid = 300
 
-// said is what stands in an error, on one line.
+// said is what is in an error, on one line.
 func said(err error) string {
 	if err == nil {
 		return "no answer"

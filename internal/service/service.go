@@ -119,7 +119,7 @@ func (s *Service) Begin(set Settings) (string, Started, error) {
 	return config.AuthCodeURL(kept.State, oidc.Nonce(kept.Nonce), oauth2.S256ChallengeOption(kept.Verifier)), kept, nil
 }
 
-// Finish says who came back, with what stands behind the address they came to; whatever
+// Finish says who came back, with what is behind the address they came to; whatever
 // isn't as it should be is a *Refused.
 func (s *Service) Finish(ctx context.Context, set Settings, kept Started, back url.Values) (Person, error) {
 	if kept.State == "" || subtle.ConstantTimeCompare([]byte(kept.State), []byte(back.Get("state"))) != 1 {

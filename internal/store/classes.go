@@ -30,7 +30,7 @@ func (s *Store) InsertClass(ctx context.Context, c classes.Class, owner string) 
 	return s.AddStaff(ctx, classes.Member{ClassID: c.ID, Account: owner, Role: classes.Owner})
 }
 
-// HoldTerm has one term after the other brought in: whoever comes second sees what the first
+// HoldTerm has one term after the other brought in: anyone who comes second sees what the first
 // made.
 func (s *Store) HoldTerm(ctx context.Context) error {
 	return s.Exec(ctx, `select pg_advisory_xact_lock(hashtext('term'))`)
@@ -146,7 +146,7 @@ func (s *Store) SetHeldBy(ctx context.Context, class, account string) error {
 	return s.One(ctx, `update classes set held_by = $2 where id = $1`, class, account)
 }
 
-// SetKeepInStep notes who wishes that whoever joins a class is topped up by itself.
+// SetKeepInStep notes who wishes that anyone who joins a class is topped up by itself.
 func (s *Store) SetKeepInStep(ctx context.Context, class, account string) error {
 	return s.One(ctx, `update classes set keep_in_step = $2 where id = $1`, class, account)
 }

@@ -21,7 +21,7 @@ const finish = `update steps set state = $3, reason = nullif($4::jsonb, 'null'),
 
 // FinishStep ends a line and enters in the ledger what was made, if anything, in
 // one statement. Done again, it changes the same entry, and a fact once noted
-// stays noted. A thing made anew ends the entry of the one before. What unsure says, FinishChange
+// stays noted. A thing made again ends the entry of the one before. What unsure says, FinishChange
 // tells.
 func (s *Store) FinishStep(ctx context.Context, st ledger.Step, e *ledger.Entry, state packing.StepState,
 	reason *packing.Reason, at time.Time) (unsure bool, err error) {
@@ -81,7 +81,7 @@ func (s *Store) FinishStep(ctx context.Context, st ledger.Step, e *ledger.Entry,
 // last seen, what it has changed, in one statement. putIn is the folder that a
 // thing was moved to.
 //
-// Whoever asked how the thing stands before this may have been answered before the act: that is
+// Anyone who asked how the thing is before this may have been answered before the act: that is
 // no news from here on. unsure says that somebody who asked during it was answered already, so
 // that it is to be asked once more.
 func (s *Store) FinishChange(ctx context.Context, st ledger.Step, e ledger.Entry, putIn string, at time.Time) (unsure bool, err error) {

@@ -83,7 +83,7 @@ func (s *Store) Template(ctx context.Context, id string) (handout.Template, erro
 const handoutColumns = `id, class_id, title, settings, due, zone, created_at, changed_at, packed_at, send, send_by,
 	send_problem, withdrawn_at, coalesce(heading::text, '') as heading, coalesce(together::text, '') as together`
 
-// SaveHandout inserts a handout, before all that stand under no heading, or updates it;
+// SaveHandout inserts a handout, before all that are under no heading, or updates it;
 // when it was packed is set by MarkPacked alone, its place by PlaceHandouts, and what it is
 // one with by SetTogether.
 func (s *Store) SaveHandout(ctx context.Context, h handout.Handout) error {
@@ -133,7 +133,7 @@ func (s *Store) Handouts(ctx context.Context, class string) ([]handout.Handout, 
 		order by (select g.place from headings g where g.id = heading) desc nulls last, place desc, created_at, id`, class)
 }
 
-// LatestPocket is the pocket that the copies of a class's latest handout lie in; empty: none,
+// LatestPocket is the pocket that the copies of a class's latest handout are in; empty: none,
 // or there is no handout yet.
 func (s *Store) LatestPocket(ctx context.Context, class string) (string, error) {
 	var pocket string

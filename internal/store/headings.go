@@ -13,7 +13,7 @@ func (s *Store) Headings(ctx context.Context, class string) ([]handout.Heading, 
 }
 
 // SaveHeadings keeps all headings of a class, in their order; those it had besides end,
-// and what stood under them stands under none.
+// and what stood under them is under none.
 func (s *Store) SaveHeadings(ctx context.Context, class string, headings []handout.Heading) error {
 	ids := make([]string, len(headings))
 	for i, h := range headings {

@@ -25,7 +25,7 @@ func (s *Store) LetBe(ctx context.Context, class string) (map[packing.Key]bool, 
 	return out, nil
 }
 
-// SetLetBe notes that what became of a thing of the class is left, or asked about again.
+// SetLetBe notes that what happened to a thing of the class is left, or asked about again.
 func (s *Store) SetLetBe(ctx context.Context, class string, key packing.Key, be bool, by string, at time.Time) error {
 	if !be {
 		return s.Exec(ctx, `delete from let_be where class_id = $1 and key = $2`, class, key.String())

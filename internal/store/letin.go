@@ -19,7 +19,7 @@ func (s *Store) LetIn(ctx context.Context, class string) ([]LetIn, error) {
 		where h.class_id = $1`, class)
 }
 
-// SetLetIn lets a classmate in, or no more.
+// SetLetIn lets a classmate in, or no longer.
 func (s *Store) SetLetIn(ctx context.Context, l LetIn, in bool, at time.Time) error {
 	if !in {
 		return s.Exec(ctx, `delete from let_in where handout_id = $1 and row_id = $2 and mate = $3`, l.Handout, l.Row, l.Mate)

@@ -31,7 +31,7 @@ func (s *Store) ConcernsOf(ctx context.Context, changed, above []string) ([]Conc
 		order by l.class_id, l.thing`, changed, above)
 }
 
-// RoomAlone stands in the place of a handout for the room without any.
+// RoomAlone is used in place of a handout for the room without any.
 const RoomAlone = "room"
 
 // ConcernsIn returns the things of a class that a handout's packing list is

@@ -513,7 +513,7 @@ func TestFinishStepTwice(t *testing.T) {
 	if err != nil || !got.SharedAt.Equal(shared) || got.Pointers["f"] != "p0" || len(got.Granted) != 2 {
 		t.Errorf("%+v, %v", got, err)
 	}
-	// Made anew: the entry before ends and is kept.
+	// Made again: the entry before ends and is kept.
 	first := got.Thing
 	e.ID, e.Generation, e.Thing = pg.NewID(), 2, pg.NewID()
 	if _, err := s.FinishStep(ctx, steps[1], &e, packing.Packed, nil, shared); err != nil {
@@ -569,8 +569,8 @@ func TestFinishChange(t *testing.T) {
 	}
 }
 
-// Whoever asked before a line ended may have been answered before its act: that is dropped, and
-// what was answered during it is to be asked once more. Whoever asks after it is believed.
+// Anyone who asked before a line ended may have been answered before its act: that is dropped, and
+// what was answered during it is to be asked once more. Anyone who asks after it is believed.
 func TestAskedDuringAnAct(t *testing.T) {
 	for _, c := range []struct {
 		what          string
@@ -642,7 +642,7 @@ func TestAskedDuringAnAct(t *testing.T) {
 	}
 }
 
-// A share that ends is no news to whoever asked before it ended, as a change isn't.
+// A share that ends is no news to anyone who asked before it ended, as a change isn't.
 func TestFinishShareMeanwhile(t *testing.T) {
 	for _, during := range []bool{true, false} {
 		s := open(t)

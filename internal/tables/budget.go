@@ -205,7 +205,7 @@ func (t tag) number(name string) int {
 	return n
 }
 
-// A cutter cuts a stream into tags and what stands before them.
+// A cutter cuts a stream into tags and what is before them.
 type cutter struct {
 	r        io.Reader
 	buf      []byte

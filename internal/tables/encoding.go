@@ -24,7 +24,7 @@ type Hint struct {
 }
 
 // A Reading is one way to read the letters of a text. Example is the first word
-// it reads otherwise than the reading that was taken, which has Instead.
+// it reads differently than the reading that was taken, which has Instead.
 type Reading struct{ Encoding, Example, Instead string }
 
 // decode brings the bytes to UTF-8 without a byte order mark. A mark decides;

@@ -136,7 +136,7 @@ func (r *odsReader) table(table xml.StartElement) error {
 				line = min(line+n, MaxRows+1)
 				return nil
 			}
-			for line > len(sheet.Table.Rows) { // blank rows, known to stand above something
+			for line > len(sheet.Table.Rows) { // blank rows, known to be above something
 				if err := grow(&sheet.Table, roster.Row{Line: len(sheet.Table.Rows) + 1, Cells: []string{}}); err != nil {
 					return err
 				}

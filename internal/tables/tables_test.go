@@ -267,7 +267,7 @@ func List(n int) []byte {
 	return b.Bytes()
 }
 
-// A sign that stands in each cell of a column doesn't divide the list.
+// A sign that is in each cell of a column doesn't divide the list.
 func TestSignInsideCells(t *testing.T) {
 	for _, sep := range []string{",", "\t", ";"} {
 		inside := map[string]string{",": ";", "\t": ";", ";": ","}[sep]

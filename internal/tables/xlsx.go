@@ -188,7 +188,7 @@ func sheetWalk(seen *sheetParts, shared []int32, left *budget) func(tag, []byte)
 	for _, n := range shared {
 		longest = max(longest, n)
 	}
-	// A walk of its own budget: what is read after it counts anew.
+	// A walk of its own budget: what is read after it counts again.
 	counting := newBudget(left.ctx)
 	column, width, count, refers := 0, 0, 0, false
 	return func(t tag, text []byte) error {
@@ -275,7 +275,7 @@ func sheetOf(f *excelize.File, name string, seen sheetParts, left *budget) (rost
 		for i, c := range cells {
 			cells[i] = keep(c)
 		}
-		for len(t.Rows) < line-1 { // blank rows, known to stand above something
+		for len(t.Rows) < line-1 { // blank rows, known to be above something
 			if err := grow(&t, roster.Row{Line: len(t.Rows) + 1, Cells: []string{}}); err != nil {
 				return t, err
 			}

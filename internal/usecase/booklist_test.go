@@ -16,7 +16,7 @@ import (
 )
 
 // A list of 5,000 of whom 40 are wrong: who is right is in the book after it, who is wrong is
-// told with the row, nothing else is touched, and who is in it no more is switched off only
+// told with the row, nothing else is touched, and who is no longer in it is switched off only
 // where that is said.
 func TestBookList(t *testing.T) {
 	a := apptest.Open(t)

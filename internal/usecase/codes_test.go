@@ -13,7 +13,7 @@ import (
 
 // Putting somebody on a list never lets a teacher become them: codes are printed for those alone
 // whom the office placed in the class, and mailed to all others; what another made isn't ended
-// without a word, and each code stands in the account's own record and in the log of every class
+// without a word, and each code is in the account's own record and in the log of every class
 // of theirs.
 func TestCodesBecomeNobody(t *testing.T) {
 	a, c := school(t, 2)
@@ -94,7 +94,7 @@ func TestCodesBecomeNobody(t *testing.T) {
 			t.Errorf("the log of %s tells %d times, want %d", class, n, want)
 		}
 	}
-	// Whoever comes in through the school's own service has a way in.
+	// Anyone who comes in through the school's own service has a way in.
 	if err := a.Cases.People.ChangeSchool(ctx, "office",
 		settings.Change{Service: &settings.Service{Issuer: "https://id.kestrelquay.example", Client: "satchel"}}, settings.Change{}); err != nil {
 		t.Fatal(err)

@@ -37,7 +37,7 @@ func listed(t *testing.T, a *app.App, class string) string {
 	return b.String()
 }
 
-// Handouts stand under headings in their teacher's order; new ones come first.
+// Handouts are under headings in their teacher's order; new ones come first.
 func TestHeadings(t *testing.T) {
 	a, c := school(t, 1)
 	ids := map[string]string{}

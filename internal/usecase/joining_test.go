@@ -16,7 +16,7 @@ import (
 )
 
 // Students ask to be let into a class while its door is open; nobody is in before a teacher
-// says so, and whoever was let in is on the list as if typed.
+// says so, and anyone who was let in is on the list as if typed.
 func TestAskToJoin(t *testing.T) {
 	day := &clock.Manual{}
 	day.Set(time.Date(2026, 11, 26, 7, 40, 0, 0, time.UTC))

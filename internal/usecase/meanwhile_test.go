@@ -84,7 +84,7 @@ func none(t *testing.T, what string, errs []error) {
 	}
 }
 
-// Whoever changes different things at the same moment has them all kept; of
+// Anyone who changes different things at the same moment has them all kept; of
 // several who change one thing, one has it and the others are told.
 func TestEightWriters(t *testing.T) {
 	a, c := school(t, writers)

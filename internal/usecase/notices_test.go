@@ -30,7 +30,7 @@ func noticesOf(t *testing.T, a *app.App, account string) string {
 	return strings.Join(out, ", ")
 }
 
-// A notice stands on the pages of those who are in from when it is put up until it is
+// A notice is on the pages of those who are in from when it is put up until it is
 // taken down, and nothing is made of it.
 func TestNotices(t *testing.T) {
 	a, c := school(t, 3)

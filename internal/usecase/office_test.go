@@ -145,7 +145,7 @@ func TestOfficeJoinsAClass(t *testing.T) {
 	}
 }
 
-// What is due today or tomorrow, lists that wait and messages that failed stand among what
+// What is due today or tomorrow, lists that wait and messages that failed are among what
 // needs attention; what somebody puts off is gone for them until the next day, or until it
 // grows.
 func TestTodayInFull(t *testing.T) {
@@ -197,7 +197,7 @@ func TestTodayInFull(t *testing.T) {
 }
 
 // Looking with a student's eyes shows what they see and no more, notes nothing as opened, and
-// stands in the log.
+// is in the log.
 func TestGetEyes(t *testing.T) {
 	a, c := school(t, 2)
 	h := apptest.Handout(t, a, c, "# Log\n")

@@ -264,7 +264,7 @@ func shown(r register.Register) any {
 	return append(out, fmt.Sprint(r.Missing, r.Changes))
 }
 
-// What stands in the cupboard after an hour of mishaps and what the pages say of
+// What is in the cupboard after an hour of mishaps and what the pages say of
 // it are the same, however often they were looked at meanwhile.
 func TestObservedIsWhatThereIs(t *testing.T) {
 	a, c := school(t, 4)

@@ -467,7 +467,7 @@ func TestTakeBack(t *testing.T) {
 	}
 }
 
-// A class that keeps in step serves whoever joins, and leaves changes alone.
+// A class that keeps in step serves anyone who joins, and leaves changes alone.
 func TestKeepInStep(t *testing.T) {
 	a, c := school(t, 3)
 	apptest.People(t, a, 5)
@@ -528,7 +528,7 @@ func TestKeepInStep(t *testing.T) {
 	if e := satchelOf(t, a, c, 0); strings.Contains(e.Name, "Renamed") {
 		t.Errorf("renamed by itself: %s", e.Name)
 	}
-	// Who wished it teaches here no more.
+	// Who wished it no longer teaches here.
 	if err := a.Store.SetKeepInStep(ctx, c.ID, "stranger"); err != nil {
 		t.Fatal(err)
 	}
@@ -669,7 +669,7 @@ func TestLeavers(t *testing.T) {
 	if l := levelOf(t, a, "s0", satchel.Thing); l != access.Edit {
 		t.Errorf("brought back, and the student has %v", l)
 	}
-	// Who comes back has the same satchel, and leaving again is asked about anew.
+	// Who comes back has the same satchel, and leaving again is asked about again.
 	if _, err := a.Cases.Rosters.SetLeft(ctx, "oduya", c.ID, []string{c.Students[2].ID}, false); err != nil {
 		t.Fatal(err)
 	}
@@ -737,7 +737,7 @@ func TestLeavingClosesPlaces(t *testing.T) {
 
 // Somebody who changed class: the satchel comes along once the former class says yes, with
 // id, link and what the student put in, to the new owner, and away from the former staff,
-// who go on reading its copies. Whoever asks sees nothing of it, nor what that class is called.
+// who go on reading its copies. Anyone who asks sees nothing of it, nor what that class is called.
 func TestFormer(t *testing.T) {
 	a, c := school(t, 2)
 	if err := a.Cases.Rooms.ChangeRoom(ctx, "oduya", c.ID, addPockets("Field work", "Old things")); err != nil {
@@ -1046,7 +1046,7 @@ func TestArranging(t *testing.T) {
 	if err := a.Cases.Things.Bin(ctx, "oduya", store.NewID(), []string{mine.Thing}, 99); !errors.As(err, new(*change.Changed)) {
 		t.Errorf("binned without being counted: %v", err)
 	}
-	// What the student made lies in the student's own bin, with a way back.
+	// What the student made is in the student's own bin, with a way back.
 	bin0, err := a.Cases.Things.Binned(ctx, "s0")
 	if err != nil || len(bin0) != 1 {
 		t.Fatalf("%d in the student's bin, %v", len(bin0), err)

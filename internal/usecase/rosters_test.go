@@ -87,7 +87,7 @@ func toChange(t *testing.T, a *app.App, c picture.Class, also ...packing.Act) []
 }
 
 // A newer list with everything that can happen to a class that was packed: what
-// follows for names and access stands in the next packing list; contents, ids
+// follows for names and access is in the next packing list; contents, ids
 // and links stay; packed again, nothing is left to pack or to change.
 func TestNewerListCarriesThrough(t *testing.T) {
 	a, c := school(t, 4)
@@ -461,7 +461,7 @@ func TestEditRoster(t *testing.T) {
 		len(history[0].Changes) != 3 || history[1].Kind != "list" {
 		t.Errorf("history %+v, %v", history, err)
 	}
-	// A later change stands in the way of taking an earlier one back.
+	// A later change is in the way of taking an earlier one back.
 	later, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, []classes.Edit{{Row: row(0), Field: "level", Value: "B"}})
 	if err != nil {
 		t.Fatal(err)
@@ -663,7 +663,7 @@ func TestLettersReadAnotherWay(t *testing.T) {
 	}
 }
 
-// Whoever asks for what is so already changes nothing: the log has nothing of it, and nobody is
+// Anyone who asks for what is already like that changes nothing: the log has nothing of it, and nobody is
 // told to look again.
 func TestNothingChanged(t *testing.T) {
 	a, c := school(t, 2)
@@ -704,7 +704,7 @@ func TestNothingChanged(t *testing.T) {
 	}
 }
 
-// A class is called otherwise: the next packing offers its folder's new name; of two who do it at
+// A class is called something else: the next packing offers its folder's new name; of two who do it at
 // once the second is told; what is too long or missing is refused.
 func TestCalledOtherwise(t *testing.T) {
 	a, c := school(t, 2)

@@ -77,7 +77,7 @@ func edit(t *testing.T, a *app.App, c picture.Class, h *handout.Handout, ch hand
 }
 
 // Students are told of a handout when they first have something of it, in their teacher's
-// words and with their own link; whoever joins is told alone; a run taken up again tells
+// words and with their own link; anyone who joins is told alone; a run taken up again tells
 // nobody twice.
 func TestToldAtFirst(t *testing.T) {
 	a, c := school(t, 4)
@@ -194,7 +194,7 @@ func TestToldOfWhatIsThere(t *testing.T) {
 	}
 }
 
-// A notice is told of, unless its teacher says otherwise; put up again it isn't told again.
+// A notice is told of, unless its teacher says something else; put up again it isn't told again.
 func TestToldOfNotices(t *testing.T) {
 	a, c := school(t, 2)
 	h, err := a.Cases.Handouts.NewNotice(ctx, "oduya", c.ID, []string{c.Students[1].ID})
@@ -228,7 +228,7 @@ func TestToldOfNotices(t *testing.T) {
 }
 
 // A message to some of a class, at their own addresses or at those of a column, is shown
-// before it is sent, stands on record with what became of it, and goes again where it failed.
+// before it is sent, stands on record with what happened to it, and goes again where it failed.
 func TestMessages(t *testing.T) {
 	a := apptest.Open(t)
 	apptest.People(t, a, 0)

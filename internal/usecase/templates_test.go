@@ -13,7 +13,7 @@ import (
 )
 
 // Templates are renamed and taken off the list by whose they are; one that a handout
-// gives goes on being given, the document of another lies in the bin.
+// gives goes on being given, the document of another is in the bin.
 func TestTemplates(t *testing.T) {
 	a, c := school(t, 2)
 	h := apptest.Handout(t, a, c, "# Log\n")

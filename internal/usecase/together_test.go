@@ -53,7 +53,7 @@ func load(t *testing.T, a *app.App, class, id string) handout.Handout {
 }
 
 // One handout for two classes and one student of a third gives seven copies in one act;
-// what was looked at in one class and is otherwise by then packs nothing in any.
+// what was looked at in one class and is different by then packs nothing in any.
 func TestTogether(t *testing.T) {
 	a := apptest.Open(t)
 	h, cs, with := trio(t, a)
@@ -223,7 +223,7 @@ func TestTogetherChanges(t *testing.T) {
 	load(t, a, cs[1].ID, with[0].ID)
 }
 
-// What was packed in one class stands there: what can't be changed any more is refused in
+// What was packed in one class is there: what can't be changed any more is refused in
 // all, with the class's name. Documents given beside stay that class's.
 func TestTogetherPackedThere(t *testing.T) {
 	a := apptest.Open(t)

@@ -6,7 +6,7 @@ import (
 	"testing"
 )
 
-// A room of the use cases knows the seam and what lies below it, and no other room: so one is read,
+// A room of the use cases knows the seam and what is below it, and no other room: so one is read,
 // and changed, by itself.
 func TestRoomsStandAlone(t *testing.T) {
 	out, err := exec.Command("go", "list", "-f", `{{.ImportPath}}: {{join .Imports " "}}`, "./...").CombinedOutput()

@@ -52,7 +52,7 @@ func (s *thingRoutes) MakeFolder(ctx context.Context, r api.MakeFolderRequestObj
 	return api.MakeFolder201JSONResponse(api.Folder{Id: t.ID, Name: t.Name, Write: true}), nil
 }
 
-// key names an asking: as the browser named it, else anew.
+// key names an asking: as the browser named it, else again.
 func key(ctx context.Context) string {
 	return cmp.Or(asGin(ctx).GetString(keyKey), seam.NewKey())
 }

@@ -67,7 +67,7 @@ func (s *peopleRoutes) Begin(ctx context.Context, r api.BeginRequestObject) (api
 	if err != nil {
 		return nil, err
 	}
-	if err := s.endSessions(asGin(ctx).Request.Context(), a.ID); err != nil { // whoever had it before is out
+	if err := s.endSessions(asGin(ctx).Request.Context(), a.ID); err != nil { // anyone who had it before is out
 		return nil, err
 	}
 	me, err := s.enter(asGin(ctx), a, false)
@@ -81,7 +81,7 @@ func (s *peopleRoutes) FirstSignIn(ctx context.Context, r api.FirstSignInRequest
 		if err != nil {
 			return a, err
 		}
-		return a, s.endSessions(asGin(ctx).Request.Context(), a.ID) // whoever had it before is out
+		return a, s.endSessions(asGin(ctx).Request.Context(), a.ID) // anyone who had it before is out
 	})
 	if errors.Is(err, seam.ErrRefused) { // it may be used, too old, or another's
 		err = change.Refuse("code", "code-refused")
@@ -96,7 +96,7 @@ func (s *peopleRoutes) ChangePassword(ctx context.Context, r api.ChangePasswordR
 		return nil, errTries
 	}
 	err := s.people.ChangePassword(ctx, account(ctx), r.Body.Before, r.Body.Password)
-	if err == nil { // whoever knew the one before is out
+	if err == nil { // anyone who knew the one before is out
 		s.tries.giveBack(tries)
 		c := asGin(ctx).Request.Context()
 		err = s.people.EndSessions(c, []string{account(ctx)}, s.sessions.Token(c))

@@ -141,14 +141,14 @@ func (s *Server) noBody(c *gin.Context) error {
 	return nil
 }
 
-// How deep a body's values may lie in one another, and how many of them there may
+// How deep a body's values may be in one another, and how many of them there may
 // be with the names of members: each takes far more memory than it is long.
 const (
 	mostDeep   = 20
 	mostValues = 500_000
 )
 
-// sizeOfJSON says how deep the values of a body lie in one another, and how many there are
+// sizeOfJSON says how deep the values of a body are in one another, and how many there are
 // with the names of members, before it is made into any. It doesn't ask whether it is JSON.
 func sizeOfJSON(b []byte) (deepest, values int) {
 	values = 1

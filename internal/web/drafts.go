@@ -125,7 +125,7 @@ const (
 	shownRows     = 2500
 	shownFindings = 500
 	shownLines    = 2500
-	// Whoever fits more than this is nobody's clue: somebody new, or for later.
+	// Who fits more than this is nobody's clue: somebody new, or for later.
 	shownCandidates = 8
 )
 

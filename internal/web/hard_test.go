@@ -56,7 +56,7 @@ func (s *school) tryIn(c *http.Client, address, password string, headers ...stri
 	return res.StatusCode
 }
 
-// Whoever guesses is slowed down; whoever was signed in from a device gets in from
+// Anyone who guesses is slowed down; anyone who was signed in from a device gets in from
 // there meanwhile, and so does everybody else from elsewhere.
 func TestGuessing(t *testing.T) {
 	s := open(t)
@@ -153,7 +153,7 @@ func TestManySignInAtOnce(t *testing.T) {
 	}
 }
 
-// An account is what the school book says now: whoever is taken out of it, or is
+// An account is what the school book says now: anyone who is taken out of it, or is
 // somebody else there, has nothing from before, and news end too.
 func TestNoLongerInTheBook(t *testing.T) {
 	s := open(t)

@@ -45,7 +45,7 @@ func (s *leaveRoutes) AnswerRequest(ctx context.Context, r api.AnswerRequestRequ
 }
 
 // An archived answers ArchiveLeaver: what goes wrong once it is under way cuts the
-// archive off, which whoever opens it sees.
+// archive off, which anyone who opens it sees.
 type archived struct {
 	name  string
 	write func(io.Writer) error

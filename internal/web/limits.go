@@ -7,7 +7,7 @@ import (
 	"golang.org/x/time/rate"
 )
 
-// mostNames are remembered by a limiter. Whoever comes when there are as many shares one allowance
+// mostNames are remembered by a limiter. Anyone who comes when there are as many shares one allowance
 // with all others who do, until some are forgotten.
 const mostNames = 100_000
 

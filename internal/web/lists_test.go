@@ -339,7 +339,7 @@ func TestFindingPeople(t *testing.T) {
 	}
 }
 
-// Of a thing in a list it is said whether it was oneself who changed it last, whoever owns it.
+// Of a thing in a list it is said whether it was oneself who changed it last, anyone who owns it.
 func TestWhoWrote(t *testing.T) {
 	s := open(t)
 	student, teacher := s.as("s0"), s.as("oduya")

@@ -202,7 +202,7 @@ func (w *witness) digest() string {
 	return w.last
 }
 
-// settled is the digest once all that was done was seen: whoever looks at the
+// settled is the digest once all that was done was seen: anyone who looks at the
 // cupboard keeps what it says, also where nothing is done then.
 func (s *school) settled(w *witness) string {
 	s.t.Helper()

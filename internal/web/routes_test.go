@@ -171,7 +171,7 @@ var asking = []string{"", "office", "oduya", "lindqvist", "amaral", "stranger", 
 // first (401), 3 may not (403), 4 not there (404).
 var routes = []struct{ method, path, body, want string }{
 	//                                                       nobody office owner teacher assistant stranger s0 s1 s2
-	{"POST", "/api/session", `{"address":"x","password":"y"}`, "111111111"}, // a wrong password, whoever tries
+	{"POST", "/api/session", `{"address":"x","password":"y"}`, "111111111"}, // a wrong password, anyone who tries
 	{"DELETE", "/api/session", ``, "+++++++++"},
 	{"GET", "/api/session/ways", ``, "+++++++++"},
 	{"GET", "/api/session/service", ``, "444444444"}, // the school has none
@@ -293,7 +293,7 @@ var routes = []struct{ method, path, body, want string }{
 	{"GET", "/api/folders?find=boat", ``, "1++++++++"},
 	{"POST", "/api/folders", `{"name":"Boats"}`, "1++++++++"},
 	{"GET", "/api/bin", ``, "1++++++++"},
-	{"POST", "/api/bin", `{"things":["{copy}"],"inside":9}`, "14+++4+44"}, // something else lies in it: told so by whom it may be seen
+	{"POST", "/api/bin", `{"things":["{copy}"],"inside":9}`, "14+++4+44"}, // something else is in it: told so by whom it may be seen
 	{"POST", "/api/bin/{copy}/restore", ``, "144444444"},
 	{"POST", "/api/move", `{"things":["{copy}"],"to":"{satchel}"}`, "14++34+44"},
 	{"POST", "/api/spread/preview", `{"things":["{copy}"]}`, "14++34344"},
@@ -369,8 +369,8 @@ func TestEveryRouteAsEveryRole(t *testing.T) {
 	for _, who := range asking {
 		clients[who] = s.as(who)
 	}
-	// Whoever was on its staff has the same view of a class as another's teacher, who was a
-	// student of it as another's student; whoever is switched off is nobody.
+	// Anyone who was on its staff has the same view of a class as another's teacher, who was a
+	// student of it as another's student; anyone who is switched off is nobody.
 	alike := map[string]string{"once": "stranger", "gone": "s2", "off": ""}
 	s.formers(clients)
 	asked := map[string]bool{}
@@ -814,7 +814,7 @@ func TestServerKnowsUseCasesAlone(t *testing.T) {
 	}
 }
 
-// Whoever watches is told of their own classes and of no others, also of those
+// Anyone who watches is told of their own classes and of no others, also of those
 // they come to later.
 func TestEventsOfOthers(t *testing.T) {
 	s := open(t)

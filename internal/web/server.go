@@ -246,7 +246,7 @@ func (u *uploaded) Read(p []byte) (int, error) {
 const mostName = 1000
 
 // formFile returns the part named file of a form, and the value of key where
-// it stands before it.
+// it is before it.
 func formFile(r *multipart.Reader) (f *uploaded, key string, err error) {
 	for range 10 {
 		p, err := r.NextPart()

@@ -49,7 +49,7 @@ func TestEventsEnd(t *testing.T) {
 	}
 }
 
-// Whoever sets a password with a code ends the account's other sessions.
+// Anyone who sets a password with a code ends the account's other sessions.
 func TestCodeEndsSessions(t *testing.T) {
 	s := open(t)
 	before := s.as("s0")

@@ -200,7 +200,7 @@ func (s *Server) weight(c *gin.Context, op operation) int {
 }
 
 // asWho returns who is there, for a route that isn't open to anybody. The account
-// is the school book's of this moment: whoever is no longer in it is nobody.
+// is the school book's of this moment: anyone who is no longer in it is nobody.
 func (s *Server) asWho(c *gin.Context, name string, weight int) (accounts.Account, error) {
 	n, listed := needs[name]
 	if !listed {
@@ -221,7 +221,7 @@ func (s *Server) asWho(c *gin.Context, name string, weight int) (accounts.Accoun
 	return a, nil
 }
 
-// guard asks on every route whether whoever is there may use it.
+// guard asks on every route whether anyone who is there may use it.
 func (s *Server) guard(c *gin.Context, a accounts.Account, name string) error {
 	n, role := needs[name], a.Role
 	switch {
@@ -279,7 +279,7 @@ func (k *recentAccounts) get(id string) (accounts.Account, bool) {
 	return a, ok
 }
 
-// forget has all be asked for anew.
+// forget has all be asked for again.
 func (k *recentAccounts) forget() {
 	k.mu.Lock()
 	defer k.mu.Unlock()
@@ -319,7 +319,7 @@ func about(ctx context.Context, more any) context.Context {
 	return seam.Asked(ctx, key, what)
 }
 
-// enterClass finds what the account is in the route's class. Whoever has no
+// enterClass finds what the account is in the route's class. Anyone who has no
 // business there gets the same answer as for a class that doesn't exist.
 func (s *Server) enterClass(c *gin.Context, account string, role accounts.Role, n need) error {
 	id := c.Param("classId")

@@ -32,7 +32,7 @@ async function learn() {
   search = words.length ? new RegExp(`(?<![\\p{L}\\p{N}])(?:${words.join('|')})(?![\\p{L}\\p{N}])`, 'giu') : null
 }
 
-/** Covers names, or uncovers them; every picture is drawn anew. */
+/** Covers names, or uncovers them; every picture is drawn again. */
 export function setCovered(on: boolean) {
   sessionStorage.setItem('covered', on ? 'yes' : 'no')
   window.location.reload()

@@ -10,12 +10,12 @@ import { seeTrouble, serverAnswers } from './trouble'
 export const late = <C extends Component>(load: () => Promise<{ default: C }>) =>
   defineAsyncComponent<C>(() => load().catch(() => ({ default: NotFetched as unknown as C })))
 
-/** Whether the page that was asked for didn't come, not even when it was loaded anew. */
+/** Whether the page that was asked for didn't come, not even when it was loaded again. */
 export const missing = ref(false)
 
 const anew = 'anew'
 
-/** Loads a page anew from the server, once, as soon as there is one. */
+/** Loads a page again from the server, once, as soon as there is one. */
 export async function openAnew(path: string) {
   missing.value = sessionStorage.getItem(anew) === path
   if (missing.value) return
@@ -27,7 +27,7 @@ export async function openAnew(path: string) {
   else seeTrouble(new ProblemError(0, 'offline', {}, '', ''), go)
 }
 
-/** A page came: the next one may be loaded anew again. */
+/** A page came: the next one may be loaded again. */
 export function opened() {
   sessionStorage.removeItem(anew)
   missing.value = false

@@ -26,7 +26,7 @@ export function hear(heard: Heard): () => void {
     if (e.data.kind !== 'join') heard(e.data)
     else if (holds && holds.readyState === EventSource.OPEN) tellAnew()
   }
-  // Whoever comes later is told the present state, as the stream's beginning tells it.
+  // Anyone who comes later is told the present state, as the stream's beginning tells it.
   const last = new Map<string, string>()
   function tellAnew() {
     channel.postMessage({ kind: 'open' })

@@ -58,8 +58,8 @@ func Lacks(has, wanted map[string]Level) bool {
 }
 
 // Moved says who would reach a thing that is moved and doesn't now, and who would no
-// more: the thing's own rule and owner go along, and what lies above is another. now
-// has everybody's level on the thing, there that on the folder it comes to lie in. One
+// more: the thing's own rule and owner go along, and what is above is another. now
+// has everybody's level on the thing, there that on the folder it comes to be in. One
 // that stands alone keeps its people wherever it lies.
 func Moved(t Thing, now, there map[string]Level) (gain, lose []string) {
 	if t.Rule.StandsAlone {

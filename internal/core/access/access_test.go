@@ -62,7 +62,7 @@ func TestEffective(t *testing.T) {
 	}
 }
 
-// What is open to the school is open to whoever is signed in, at most as it says; those
+// What is open to the school is open to anyone who is signed in, at most as it says; those
 // named keep what they have, a mark closes it for all, and standing alone shuts it out.
 func TestOpenToTheSchool(t *testing.T) {
 	sheet := Thing{ID: "sheet", Owner: "oduya", Rule: Rule{School: Comment, Grants: map[string]Level{"dube": Edit, "asha": Read}}}

@@ -7,7 +7,7 @@ import (
 	"jollysatchel/internal/core/naming"
 )
 
-// A Standing is how an account stands with signing in.
+// A Standing says whether an account can sign in, and how.
 type Standing string
 
 // The standings.
@@ -18,7 +18,7 @@ const (
 	CantSignIn  Standing = "new"   // neither a password nor a code
 )
 
-// Standing is how an account stands with signing in at a moment.
+// Standing says whether an account can sign in at a moment, and how.
 func (a Account) Standing(now time.Time) Standing {
 	switch {
 	case a.Off:
@@ -100,7 +100,7 @@ type Filter struct {
 	Standing Standing
 }
 
-// Of are those of some accounts that are looked for, as they stand at a moment, in their order.
+// Of are those of some accounts that are looked for, as they are at a moment, in their order.
 func (f Filter) Of(all []Account, now time.Time) []Account {
 	if naming.Tidy(f.Text) != "" {
 		all = Find(f.Text, all, len(all))

@@ -24,7 +24,7 @@ func New(id string, at time.Time) Class {
 	return Class{ID: id, Plan: room.Usual(), CreatedAt: at}
 }
 
-// Called is a class that is called otherwise; no code is one made of the name. What can't be said
+// Called is a class that is called something else; no code is one made of the name. What can't be said
 // is refused as *change.Invalid.
 func (c Class) Called(code, name, period string) (Class, error) {
 	code, name, period = naming.Tidy(code), naming.Tidy(name), naming.Tidy(period)
@@ -63,7 +63,7 @@ func shortCode(name string) string {
 	return string([]rune(code)[:min(4, len([]rune(code)))])
 }
 
-// A Change says otherwise what a class is called; nil leaves a part as it is.
+// A Change changes what a class is called; nil leaves a part as it is.
 type Change struct {
 	Code   *string `json:"code,omitempty"`
 	Name   *string `json:"name,omitempty"`

@@ -40,7 +40,7 @@ func TestCalled(t *testing.T) {
 	}
 }
 
-// Two who call a class otherwise meet: what was looked at and is another by now is told, other parts stand.
+// Two who rename a class meet: what was looked at and is another by now is told, other parts stand.
 func TestChangeMeets(t *testing.T) {
 	now, err := classes.New("id", time.Time{}).Called("7B", "Tide Watch", "3")
 	if err != nil {

@@ -19,7 +19,7 @@ type Class struct {
 	Wants     int64     `db:"wants"`    // grows with every change of what is wanted
 	CreatedAt time.Time `db:"created_at"`
 	Practice  bool      `db:"practice"` // with invented students, to be cleared away
-	// KeepInStep is who wished that whoever joins is topped up by itself; empty: nobody.
+	// KeepInStep is who wished that anyone who joins is topped up by itself; empty: nobody.
 	KeepInStep string `db:"keep_in_step"`
 	// HeldBy is the account that owns what was made in the class; empty: the owner
 	// teacher's.

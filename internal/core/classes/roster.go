@@ -55,7 +55,7 @@ func (r *Roster) States() map[string]lists.State {
 	return out
 }
 
-// Records are what is said of whoever has a row.
+// Records are what is said of anyone who has a row.
 func (r *Roster) Records() []record.Record {
 	out := make([]record.Record, len(r.Rows))
 	for i, row := range r.Rows {

@@ -23,7 +23,7 @@ func row(id, given, address string) classes.Row {
 		ClassRow: roster.ClassRow{ID: id, Record: record.Record{Given: given, Family: "Dube", Address: address}}}
 }
 
-// Whoever comes gets a row, whoever comes back gets theirs again, whoever is there is refused.
+// Anyone who comes gets a row, anyone who comes back gets theirs again, anyone who is there is refused.
 func TestRosterAdd(t *testing.T) {
 	left := row("b", "Ada", "ada@kestrelquay.example")
 	left.SetLeft(true, time.Unix(1, 500))
@@ -104,7 +104,7 @@ func TestEdit(t *testing.T) {
 		code string
 	}{
 		{classes.Edit{Field: record.Given, Value: "  Ida  May ", Was: ptr("Ada")}, ""},
-		{classes.Edit{Field: record.Given, Value: "Ida May", Was: ptr("Ada")}, ""}, // it is so already
+		{classes.Edit{Field: record.Given, Value: "Ida May", Was: ptr("Ada")}, ""}, // it is already like that
 		{classes.Edit{Field: record.Given, Value: "Eva", Was: ptr("Ada")}, "changed"},
 		{classes.Edit{Field: record.Address, Value: "no address"}, "address-malformed"},
 		{classes.Edit{Field: record.Class, Value: "8A"}, "no-such-cell"},

@@ -174,7 +174,7 @@ func put[K comparable, V any](m *map[K]V, k K, v V) {
 	(*m)[k] = v
 }
 
-// setRole says what a column holds; a role that can stand once leaves the
+// setRole says what a column holds; a role that only one column can have leaves the
 // column that had it.
 func (of *SheetAnswers) setRole(ch RoleChange, was *string) error {
 	if !slices.Contains(roster.Roles, ch.Role) {

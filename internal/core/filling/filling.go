@@ -1,5 +1,5 @@
 // Package filling finds the columns that a text asks for in square brackets, as in
-// "Dear [Given name]," and says what stands in their place.
+// "Dear [Given name]," and says what is in their place.
 package filling
 
 import (
@@ -11,7 +11,7 @@ import (
 	"jollysatchel/internal/core/record"
 )
 
-// MostBytes is how long what stands in brackets may be, brackets included.
+// MostBytes is how long what is in brackets may be, brackets included.
 const MostBytes = 200
 
 // A Style is how a text is written.
@@ -28,11 +28,11 @@ const (
 type Part struct {
 	From, To int
 	Asked    naming.Part // the column, and how many first letters of it
-	Label    string      // what stands in the brackets
+	Label    string      // what is in the brackets
 	Known    bool        // there is such a column
 }
 
-// Find returns what stands in brackets in a text, in its order: the columns that are
+// Find returns what is in brackets in a text, in its order: the columns that are
 // known, and what looks as if one was meant. A column is written as in a pattern of
 // names; known says which there are.
 func Find(text string, style Style, known func(record.Field) bool) []Part {
@@ -68,7 +68,7 @@ func Find(text string, style Style, known func(record.Field) bool) []Part {
 	return out
 }
 
-// escaped reports that an odd number of backslashes stand before byte i.
+// escaped reports that an odd number of backslashes are before byte i.
 func escaped(text string, i int) bool {
 	n := 0
 	for n < i && text[i-1-n] == '\\' {
@@ -96,7 +96,7 @@ func opened(text string, style Style) (plain string, at func(int) int) {
 	return b.String(), func(i int) int { return places[i-1] + 1 }
 }
 
-// punctuation is what a backslash can stand before: https://spec.commonmark.org/0.31.2/#backslash-escapes
+// punctuation is what a backslash can be before: https://spec.commonmark.org/0.31.2/#backslash-escapes
 func punctuation(r rune) bool {
 	return r < utf8.RuneSelf && r > ' ' && r != 0x7f && !unicode.IsLetter(r) && !unicode.IsDigit(r)
 }
@@ -113,7 +113,7 @@ func meant(label string) bool {
 	return unicode.IsLetter(first) && len(label) > size && len(label) <= 60
 }
 
-// Value is what stands in the place of a part: the column's value as names have it, on
+// Value is what is in the place of a part: the column's value as names have it, on
 // one line, written in the style of the text.
 func (p Part) Value(style Style, values record.Getter) string {
 	v := naming.Pattern{p.Asked}.Render(values)

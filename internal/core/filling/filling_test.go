@@ -66,7 +66,7 @@ func TestValueIsText(t *testing.T) {
 	}
 }
 
-// Whatever a text holds, parts lie in order within it and begin and end with a bracket;
+// Whatever a text holds, parts are in order within it and begin and end with a bracket;
 // with every column's value its own brackets, nothing changes.
 func FuzzFind(f *testing.F) {
 	for _, s := range []string{"[Given name]", `\[Given name\[2\]\]`, "[[[a]]]", "[é", `[a\]`, "[" + strings.Repeat("[", 300)} {

@@ -105,7 +105,7 @@ func (e editing) there(row string) bool {
 	return slices.ContainsFunc(e.Students, func(s choosing.Student) bool { return s.Row == row })
 }
 
-// packed refuses to change what stands once the handout is packed.
+// packed refuses to change what is fixed once the handout is packed.
 func (e editing) packed(field string, same bool) error {
 	if e.h.Fixed() && !same {
 		return change.Refuse(field, "packed-already")

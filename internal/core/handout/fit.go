@@ -74,7 +74,7 @@ const (
 // Again are the settings with which a handout begins in a class, as they are where it was:
 // all but its times and who was picked by hand. from is the plan of the class it was in, to
 // and known are the plan and columns of the other; mine says of a document whether it may come
-// along. without says what can't, and is to be said anew there.
+// along. without says what can't, and is to be said again there.
 func (s Sentence) Again(from, to room.Plan, known record.Vocabulary, mine func(GivenDocument) bool) (out Sentence, without []string) {
 	lacks := func(p naming.Pattern) bool {
 		return slices.ContainsFunc(p, func(x naming.Part) bool { return x.Column != "" && !known.Has(x.Column) })

@@ -34,7 +34,7 @@ const (
 )
 
 // Tells is what people are told of, of what was said: where nothing was, a notice is told of,
-// for it comes to no place that people look into, and what lies in their satchels isn't.
+// for it comes to no place that people look into, and what is in their satchels isn't.
 func (w WayName) Tells(said telling.When) telling.When {
 	switch {
 	case said != telling.Usual:
@@ -85,7 +85,7 @@ type Settings struct {
 	Title     string
 	Documents []Document
 	Name      naming.Pattern
-	Pocket    string // id of the pocket the copies lie in; empty: the satchel itself
+	Pocket    string // id of the pocket the copies are in; empty: the satchel itself
 	Level     access.Level
 	By        record.Field           // the column that says a student's level
 	Teams     record.Field           // the column whose teams get one each

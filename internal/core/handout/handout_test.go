@@ -123,7 +123,7 @@ func TestOwnNameAndPocket(t *testing.T) {
 	}
 }
 
-// A copy that can only be read must not be opened by the satchel it lies in.
+// A copy that can only be read must not be opened by the satchel it is in.
 func TestLevels(t *testing.T) {
 	for _, level := range []access.Level{access.Read, access.Comment, access.Edit} {
 		s := settings()

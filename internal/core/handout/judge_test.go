@@ -18,7 +18,7 @@ import (
 
 // The access rules as an independent authorisation library is told them: a level
 // includes those below; what a folder gives counts in what is open to it, but for
-// ownership; a closed mark denies all but reading, wherever something lies in it.
+// ownership; a closed mark denies all but reading, wherever something is in it.
 const rules = `
 [request_definition]
 r = sub, obj, act

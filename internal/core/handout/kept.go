@@ -77,7 +77,7 @@ type Handout struct {
 	ChangedAt   time.Time       `db:"changed_at"`
 	PackedAt    time.Time       `db:"-"`       // zero: not packed
 	WithdrawnAt time.Time       `db:"-"`       // zero: not withdrawn
-	Heading     string          `db:"heading"` // id of what it stands under; empty: none
+	Heading     string          `db:"heading"` // id of what it is under; empty: none
 	// Together is the same for handouts of several classes that are one; empty: it is alone.
 	Together string `db:"together"`
 }
@@ -154,9 +154,9 @@ type Template struct {
 // Title is what a handout of it is called at first.
 func (t Template) Title() string { return strings.TrimSuffix(t.Name, naming.Ending(t.Name)) }
 
-// A Heading is what some of a class's handouts stand under.
+// A Heading is what some of a class's handouts are under.
 type Heading struct {
 	ID     string `db:"id"`
 	Title  string `db:"title"`
-	Folded bool   `db:"folded"` // what stands under it is put away
+	Folded bool   `db:"folded"` // what is under it is put away
 }

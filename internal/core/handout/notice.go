@@ -10,7 +10,7 @@ import (
 	"jollysatchel/internal/core/room"
 )
 
-// Notice is the way that gives no document: what it says stands on the pages of all who
+// Notice is the way that gives no document: what it says is on the pages of all who
 // are in. There is nothing to pack, and nothing to hand in.
 type Notice struct {
 	Plan room.Plan

@@ -49,7 +49,7 @@ func TestNotice(t *testing.T) {
 }
 
 // A notice comes to no place that people look into: they are told of it, where nobody
-// says otherwise; what lies in their satchels isn't told (common practice, no published
+// says something else; what is in their satchels isn't told (common practice, no published
 // source).
 func TestUsual(t *testing.T) {
 	for way, want := range map[WayName]telling.When{NoticeName: telling.First, EachName: telling.Not, "": telling.Not,

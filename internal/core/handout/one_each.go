@@ -19,7 +19,7 @@ func (h OneEach) Wanted(c room.Class) ([]packing.Wanted, []packing.Absent) {
 	return wantedOf(h.Plan, c, h.Settings, h.Own(c))
 }
 
-// Own implements Way. Names are told apart from those of whoever is left out, too: who
+// Own implements Way. Names are told apart from those of anyone who is left out, too: who
 // is taken in later changes no other's.
 func (h OneEach) Own(c room.Class) []packing.Wanted {
 	wanted := folders(c, h.Settings)

@@ -142,7 +142,7 @@ type taker struct {
 	whom   packing.Whom
 	values record.Getter
 	added  int
-	homes  []packing.Key // where it lies, or is pointed to from
+	homes  []packing.Key // where it is, or is pointed to from
 }
 
 // names are what copies of a document are called, in the order of the takers.
@@ -168,7 +168,7 @@ func (s Settings) ownValues(d Document) record.Values {
 	return own
 }
 
-// fill says what stands in the columns that a document asks for.
+// fill says what is in the columns that a document asks for.
 func (s *Settings) fill(d Document, values record.Getter, known func(record.Field) bool) *packing.Fill {
 	if d.Plain {
 		return nil
@@ -223,7 +223,7 @@ func (s Settings) homes(c room.Class, of ...room.Student) []packing.Key {
 	return out
 }
 
-// home is the folder of a student's that their copies lie in, or are pointed to from.
+// home is the folder of a student's that their copies are in, or are pointed to from.
 func (s Settings) home(c room.Class, row string) packing.Key {
 	if pocket := s.pocket(row); pocket != "" {
 		return room.PocketKey(c.ID, row, pocket)
@@ -231,7 +231,7 @@ func (s Settings) home(c room.Class, row string) packing.Key {
 	return room.SatchelKey(c.ID, row)
 }
 
-// pocket is the one that a student's copies lie in; empty: the satchel itself.
+// pocket is the one that a student's copies are in; empty: the satchel itself.
 func (s Settings) pocket(row string) string {
 	if own, said := s.Pockets[row]; said {
 		return own
@@ -269,7 +269,7 @@ func ownCopy(c room.Class, st room.Student, level access.Level) access.Rule {
 	return r
 }
 
-// shared is a document of several students: it lies in the handout's folder, which is
+// shared is a document of several students: it is in the handout's folder, which is
 // staff's, and is pointed to from each one's satchel or pocket.
 func (s *Settings) shared(c room.Class, d Document, t taker, of []room.Student, name naming.Name) packing.Wanted {
 	whom := t.whom

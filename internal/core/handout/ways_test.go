@@ -111,7 +111,7 @@ func TestNamesOfSeveral(t *testing.T) {
 // Random rosters, teams, levels and choices: every student is given something, left
 // out or to be fixed, one of these; nobody reaches another's copy; a team's copy is its
 // members'; two things in one folder never have one name; parents and folders of
-// pointers stand before what needs them.
+// pointers are before what needs them.
 func TestWays(t *testing.T) {
 	for seed := range uint64(400) {
 		r := rand.New(rand.NewPCG(seed, 5))

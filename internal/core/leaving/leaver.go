@@ -1,4 +1,4 @@
-// Package leaving is who loses what, and what becomes of somebody's things, when they leave a
+// Package leaving is who loses what, and what happens to somebody's things, when they leave a
 // class or come from another.
 package leaving
 

@@ -110,7 +110,7 @@ func TestRevokingWhatIsGone(t *testing.T) {
 	}
 }
 
-// Of a leaver all that is theirs is counted once: the satchel first, and what doesn't lie in it.
+// Of a leaver all that is theirs is counted once: the satchel first, and what doesn't be in it.
 func TestLeaver(t *testing.T) {
 	p := leave(Pack(Of(Class(2), Handout("h1", "Charts"), Handout("h2", "Tides"))), 1)
 	See(p, Copy(p, "h2", 1), func(st *ledger.Seen) { st.Parent, st.Version = p.Entries[p.Room.Key(packing.Shelf)].Thing, 2 })

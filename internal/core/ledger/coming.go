@@ -2,7 +2,7 @@ package ledger
 
 import "jollysatchel/internal/core/packing"
 
-// A Called says what a handout's thing is called in a folder, where it lies or is pointed to
+// A Called says what a handout's thing is called in a folder, where it is or is pointed to
 // from. The folder is a key. Pointers to a student's own copy lie among its handout's things
 // and meet no others.
 type Called struct {
@@ -11,7 +11,7 @@ type Called struct {
 	Name    string `db:"name"`
 }
 
-// A Coming is what a run is still to make, share, point to or call otherwise, with the folders
+// A Coming is what a run is still to make, share, point to or call something else, with the folders
 // in which it is to lie or be pointed to from, as keys.
 type Coming struct {
 	Key    packing.Key

@@ -1,4 +1,4 @@
-// Package ledger is what was made, by which run, and what became of it: plain values.
+// Package ledger is what was made, by which run, and what happened to it: plain values.
 package ledger
 
 import (
@@ -27,7 +27,7 @@ type Entry struct {
 	RunID      string
 	GivenSHA   string    // SHA-256 of what its document was when a copy was given; empty where that isn't known
 	Given      int       // version that holds it
-	RenewedAt  time.Time // when it was given anew; zero: never
+	RenewedAt  time.Time // when it was given again; zero: never
 	MadeAt     time.Time
 	SharedAt   time.Time // zero: not shared
 	EndedAt    time.Time // zero: open
@@ -67,7 +67,7 @@ func (e Entry) PointedFrom() []packing.Key {
 	return out
 }
 
-// Folders are where it lies, and where it is pointed to from.
+// Folders are where it is, and where it is pointed to from.
 func (e Entry) Folders() []packing.Key {
 	out := e.PointedFrom()
 	if k, err := packing.ParseKey(e.Spot); err == nil {

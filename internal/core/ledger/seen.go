@@ -10,7 +10,7 @@ import (
 type Place string
 
 // The places. In the bin a thing can be restored until its term is over. What is unseen can't
-// be read by whoever owns what was made in its class; that isn't gone.
+// be read by anyone who owns what was made in its class; that isn't gone.
 const (
 	Lies   Place = "lies" // where things are that nobody binned
 	InBin  Place = "in-bin"

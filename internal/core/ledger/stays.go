@@ -15,12 +15,12 @@ type Stands struct {
 	Inside int // things that others put in
 }
 
-// inside are the reasons of folders for what lies in them, the weightiest last.
+// inside are the reasons of folders for what is in them, the weightiest last.
 var inside = []string{"", "inside-later", "inside-put", "inside-begun"}
 
 // Stays says why things stay where they are when a run is taken back: one that was begun and a
 // folder in which others put something each by itself, other folders by the weightiest of what
-// lies in them; what another run made counts too. What goes isn't in it.
+// is in them; what another run made counts too. What goes isn't in it.
 func (w Where) Stays(run string, is func(*Entry) Stands) map[*Entry]packing.Reason {
 	out, own := map[*Entry]packing.Reason{}, map[*Entry]packing.Reason{}
 	for _, e := range w.Things {

@@ -7,7 +7,7 @@ import (
 	"jollysatchel/internal/core/packing"
 )
 
-// What holds a folder is the weightiest of what lies in it, whichever is looked at first, and
+// What holds a folder is the weightiest of what is in it, whichever is looked at first, and
 // what a thing is itself comes before that.
 func TestStays(t *testing.T) {
 	things, parents, stands := map[string]*ledger.Entry{}, map[string]string{}, map[string]ledger.Stands{}

@@ -9,10 +9,10 @@ import (
 // Where says in which folders of a class things lie.
 type Where struct {
 	Things map[string]*Entry          // the class's, by thing
-	Parent func(e *Entry) (id string) // the folder that a thing lies in; empty: not known
+	Parent func(e *Entry) (id string) // the folder that a thing is in; empty: not known
 }
 
-// Above are the folders of the class that a thing lies in, innermost first. known reports
+// Above are the folders of the class that a thing is in, innermost first. known reports
 // that they lead to the class's own folder: it is false where one isn't the class's, or where
 // nobody knows.
 func (w Where) Above(e *Entry) (folders []*Entry, known bool) {
@@ -25,8 +25,8 @@ func (w Where) Above(e *Entry) (folders []*Entry, known bool) {
 	return folders, true
 }
 
-// Under reports that a thing is a folder of the class or lies in it, at any depth. What wasn't
-// seen since it was made, but for a place, and a copy that lies in a folder of its student's
+// Under reports that a thing is a folder of the class or is in it, at any depth. What wasn't
+// seen since it was made, but for a place, and a copy that is in a folder of its student's
 // own are taken to.
 func (w Where) Under(e, folder *Entry) bool {
 	in, known := w.Above(e)

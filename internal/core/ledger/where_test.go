@@ -8,7 +8,7 @@ import (
 )
 
 // Where things lie is followed to the class's own folder, through whatever folders of the
-// class they lie in, and no further; a circle, which no cupboard has, ends.
+// class they are in, and no further; a circle, which no cupboard has, ends.
 func TestWhere(t *testing.T) {
 	things := map[string]*ledger.Entry{}
 	add := func(thing string, purpose packing.Purpose) {

@@ -63,7 +63,7 @@ func Accounts(p *picture.Picture) []string {
 }
 
 // reader is a student as somebody who may be told: at their own address or, of a column,
-// at those that stand there.
+// at those that are there.
 func (m *Book) reader(row string, of record.Field) telling.Reader {
 	st := m.Students[m.at[row]]
 	r := telling.Reader{Row: row, Account: st.Account, Name: st.CallName()}
@@ -118,7 +118,7 @@ func (m *Book) values(h *handout.Handout, row string) telling.Values {
 	return telling.Values{Class: m.Known, Own: own, Rest: record.With{Own: day, Rest: st.Values}}
 }
 
-// gets says of a row whether a handout has something for it: whoever has no level, or no team,
+// gets says of a row whether a handout has something for it: anyone who has no level, or no team,
 // isn't told that they were given something.
 func (m *Book) gets(h handout.Handout) func(row string) bool {
 	if h.Settings.Way == handout.NoticeName {
@@ -145,10 +145,10 @@ type Tale struct {
 	By      Sender
 	About   string // what it tells of; each row has one of it
 	Column  record.Field
-	After   time.Duration // how long it waits: it may be said otherwise until then
+	After   time.Duration // how long it waits: it may be changed until then
 }
 
-// Messages are those of a tale to some rows, without ids; whoever can't be told gets none.
+// Messages are those of a tale to some rows, without ids; anyone who can't be told gets none.
 func (m *Book) Messages(t Tale, rows []string) []telling.Message {
 	readers := make([]telling.Reader, len(rows))
 	for i, row := range rows {

@@ -59,8 +59,8 @@ func ExampleBook_Messages() {
 	// https://satchel.example/go/link-c/copy.h.1/row.r0
 }
 
-// Whoever can't be told, or wants nothing, gets none; a digest waits for its hour by the school's
-// clocks; what is said twice at once may be said otherwise until then.
+// Anyone who can't be told, or wants nothing, gets none; a digest waits for its hour by the school's
+// clocks; what is said twice at once may be changed until then.
 func TestMessages(t *testing.T) {
 	c := class(5)
 	c.Students[1].Address = ""
@@ -110,7 +110,7 @@ func TestWayIn(t *testing.T) {
 	}
 }
 
-// Whoever is meant by nothing said is who gets something; rows that are named are meant as they are.
+// Anyone who is meant by nothing said is who gets something; rows that are named are meant as they are.
 func TestAsked(t *testing.T) {
 	h := Handout("h", "Charts")
 	h.Settings.Out = map[string]string{"r1": handout.SitsOut}

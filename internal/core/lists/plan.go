@@ -144,7 +144,7 @@ type PlanField struct {
 	Accepted bool
 }
 
-// A Plan is what a list means for classes: line by line what became of every
+// A Plan is what a list means for classes: line by line what happens to every
 // student, and what accepting it would do.
 type Plan struct {
 	Parts    []Part

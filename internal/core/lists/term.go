@@ -45,7 +45,7 @@ type TermLine struct {
 }
 
 // TermPlan says what a list of many classes does: each class once, in the order of the list,
-// with the first of its teachers who is known as its owner; who stands in it twice is in it
+// with the first of its teachers who is known as its owner; who is in it twice is in it
 // once. known reports an address that is a student's in the school book.
 func TermPlan(students []roster.Student, teachers []TermTeacher, there []TermClass, known func(address string) bool) []TermLine {
 	key := func(class, period string) string { return naming.Fold(class) + "\n" + naming.Fold(period) }

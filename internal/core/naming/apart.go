@@ -21,8 +21,8 @@ type Item struct {
 	Added  int     // when the row was added: smaller is earlier
 	Packed string  // the name it already has; kept while it says what the values say
 	Own    Pattern // in place of the one for all; empty: none
-	// Beside are the names of what else is of one's own where it lies, though not of the
-	// other items; asked only of one that is named anew. Nil: nothing.
+	// Beside are the names of what else is of one's own where it is, though not of the
+	// other items; asked only of one that is named again. Nil: nothing.
 	Beside func() []string
 }
 
@@ -46,7 +46,7 @@ type Name struct {
 // equal ones apart: by student number, else by period, else by a counter in
 // the order of Added. taken holds other names under the same parent. Names
 // already packed stay as they are for any newcomer; one whose own values have
-// changed since is named anew. One that is called as something else beside it has a
+// changed since is named again. One that is called as something else beside it has a
 // counter before its ending: that tells things of one person apart, not people. The
 // result has one Name per item, in order, and no two are equal by Fold unless they
 // were packed so.
@@ -206,7 +206,7 @@ func alnum(s string) bool {
 }
 
 // counters are the numbers from 1 to 99 that a name could be told apart by: a counter
-// stands behind a space, or at the beginning where there is nothing else. What follows
+// is behind a space, or at the beginning where there is nothing else. What follows
 // it may be a digit of a value.
 func counters(name string) []string {
 	digit := func(i int, from byte) bool { return i < len(name) && name[i] >= from && name[i] <= '9' }

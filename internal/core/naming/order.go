@@ -22,7 +22,7 @@ func NewOrder(lang string) Order {
 	return Order{collate.New(tag)}
 }
 
-// Less reports whether a stands before b; names equal to the language are
+// Less reports whether a is before b; names equal to the language are
 // ordered by their bytes, so that the order is always the same.
 func (o Order) Less(a, b string) bool {
 	if c := o.c.CompareString(byValue(a), byValue(b)); c != 0 {

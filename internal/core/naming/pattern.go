@@ -64,7 +64,7 @@ func Folder(typed string) string {
 // MostLetters are as many first letters as can be asked for.
 const MostLetters = 20
 
-// value is what stands in a part's column, or the beginning of it.
+// value is what is in a part's column, or the beginning of it.
 func (p Part) value(values record.Getter) string {
 	v := said(values.Get(p.Column))
 	if p.First == 0 || len(v) <= p.First {
@@ -107,7 +107,7 @@ func (e *SyntaxError) Error() string {
 
 // Parse reads a written pattern such as "[Period] [Family name] – [Title]".
 // A doubled bracket is a literal one, read from the left; in a column's brackets a
-// backslash stands before one. First letters of a column are "[Family name[1]]". Columns that can't be
+// backslash is before one. First letters of a column are "[Family name[1]]". Columns that can't be
 // picked are refused; where nothing is said about that, every column is taken.
 func Parse(s string, known record.Vocabulary) (Pattern, error) {
 	var p Pattern
@@ -153,7 +153,7 @@ func Parse(s string, known record.Vocabulary) (Pattern, error) {
 }
 
 // Column reads a column in the brackets that s begins with, as it is written in a
-// pattern; label is what stands in them, and end where they do. ok is false where
+// pattern; label is what is in them, and end where they do. ok is false where
 // there is none.
 func Column(s string) (p Part, label string, end int, ok bool) {
 	if !strings.HasPrefix(s, "[") {
@@ -166,7 +166,7 @@ func Column(s string) (p Part, label string, end int, ok bool) {
 	return Part{Column: record.Named(name), First: first}, name, at + 1, true
 }
 
-// heading reads what stands in the brackets that s begins with, and where they
+// heading reads what is in the brackets that s begins with, and where they
 // end; -1 where they don't. A backslash takes the next byte as it is, for headings
 // that have brackets in them; a number in brackets of its own at the end is how many
 // first letters are meant.

@@ -193,7 +193,7 @@ func WorldOf(wanted []Wanted) World {
 	return by
 }
 
-// Chain returns the wanted thing with a key and what it lies in, up to the top,
+// Chain returns the wanted thing with a key and what it is in, up to the top,
 // as the access rules see them. Their ids are their keys as they are written.
 func (w World) Chain(key Key) []access.Thing {
 	var out []access.Thing

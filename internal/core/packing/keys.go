@@ -156,7 +156,7 @@ const (
 )
 
 // A StepKey names one act on what is wanted, for ever: the cupboard can tell a
-// step done from a step to do. Generations count from 1; only Make anew raises
+// step done from a step to do. Generations count from 1; only Make again raises
 // one. Account says whose access a Take or Lower is about.
 type StepKey struct {
 	Key        Key    `json:"key"`

@@ -19,7 +19,7 @@ const (
 )
 
 // A Wanted is one thing wanted, with everything a run needs to make it. Wanted
-// things come from room and handout settings; a parent stands before what lies
+// things come from room and handout settings; a parent is before what is in it
 // in it.
 type Wanted struct {
 	Key      Key         `json:"key"`
@@ -42,7 +42,7 @@ type Wanted struct {
 	For      string      `json:"for,omitempty"`      // the account that such a copy is for
 }
 
-// A Fill says what stands in the columns that a file asks for in square brackets.
+// A Fill says what is in the columns that a file asks for in square brackets.
 type Fill struct {
 	Ending    string // of the file
 	MediaType string
@@ -94,7 +94,7 @@ type Actual struct {
 	// one that lies elsewhere that it isn't merely arranged among its student's things.
 	Spot    string
 	Strayed bool
-	// LetBe says that the teacher was asked about what became of it, and left it.
+	// LetBe says that the teacher was asked about what happened to it, and left it.
 	LetBe bool
 	// NameTaken says of one in the bin that something beside it has its name by now.
 	NameTaken bool
@@ -124,7 +124,7 @@ const (
 )
 
 // Problems of a satchel whose student came from another class and has one there: nobody said
-// yet what becomes of it, the former class was asked for it, said no, or yes and it is on its way.
+// yet what happens to it, the former class was asked for it, said no, or yes and it is on its way.
 const (
 	MovedHere      = "moved-here"
 	SatchelAsked   = "satchel-asked"
@@ -179,7 +179,7 @@ type Bringing struct {
 	Thing   string            `json:"thing"`
 	Owner   string            `json:"owner"`   // of the former class
 	Readers []string          `json:"readers"` // its staff, who keep reading its copies
-	Copies  []string          `json:"copies"`  // those that lie in the satchel
+	Copies  []string          `json:"copies"`  // those that are in the satchel
 	Pockets map[string]string `json:"pockets"` // entry of a pocket → id of the pocket it is here; empty: none
 }
 

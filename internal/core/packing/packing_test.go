@@ -117,7 +117,7 @@ func TestJudge(t *testing.T) {
 	}
 }
 
-// Linking a row anew takes from whoever had its things what is its own, and the
+// Linking a row again takes from anyone who had its things what is its own, and the
 // places from those who are no student's any more; nothing else.
 func TestFollowing(t *testing.T) {
 	shelf := Key{Class: "c", What: What{Purpose: Shelf}}
@@ -202,7 +202,7 @@ func TestToChange(t *testing.T) {
 	}
 }
 
-// Which lines become steps, and what became of a waiting one when the class
+// Which lines become steps, and what happened to a waiting one when the class
 // changed before it was done.
 func TestSteps(t *testing.T) {
 	a, b := Wanted{Key: satchel("a"), Name: "A"}, Wanted{Key: satchel("b"), Name: "B", Problem: &Reason{Code: "no-address"}}

@@ -34,7 +34,7 @@ type Step struct {
 
 // A Part of a packing list: Rows, where not empty, restricts it to some rows
 // and what they need; Changes are the lines to change that were ticked, Anew and
-// Back the lines whose thing is to be made anew or brought back from the bin, Skip
+// Back the lines whose thing is to be made again or brought back from the bin, Skip
 // the lines to pack that were unticked for this time; all as StepKey and Key
 // write them.
 type Part struct{ Rows, Changes, Anew, Back, Skip []string }
@@ -47,7 +47,7 @@ func (l List) Steps(part Part) []Step {
 	var out []Step
 	rows, skip := set(part.Rows), set(part.Skip)
 	changes, anew, back := set(part.Changes), set(part.Anew), set(part.Back)
-	remade := map[Key]bool{}  // what is made anew, and what lay in it with it
+	remade := map[Key]bool{}  // what is made again, and what lay in it with it
 	without := map[Key]bool{} // what isn't made this time, and so nothing in it
 	for _, line := range l.Lines {
 		w := line.Wanted
@@ -94,7 +94,7 @@ func set(list []string) map[string]bool {
 	return m
 }
 
-// Following are the lines to change that linking rows anew means, as StepKey
+// Following are the lines to change that linking rows again means, as StepKey
 // writes them: what is taken away of the rows' own things, and, of the class's
 // and its teams' places, what is taken from former, the accounts that had the rows' things and
 // are no student's now.
@@ -162,7 +162,7 @@ func (s Step) Shares() bool {
 // done: it may have another name, rule or parent, be stuck, or no longer follow.
 func (s Step) Again(wanted map[Key]Wanted) Step {
 	if s.Act == Discard || s.Act == HandOver || s.Act == Bring || s.Act == Restore && s.Wanted.Parent == (Key{}) {
-		return s // it says itself what becomes of it, wanted or not
+		return s // it says itself what happens to it, wanted or not
 	}
 	w, ok := wanted[s.Key]
 	if !ok && s.Act == Take {

@@ -17,7 +17,7 @@ const (
 	Most  = 256 // bytes
 )
 
-// common are passwords that are tried first by whoever guesses, in lower case. From memory.
+// common are passwords that are tried first by anyone who guesses, in lower case. From memory.
 //
 //go:embed common.txt
 var common string
@@ -32,7 +32,7 @@ var known = func() map[string]bool {
 
 // Weak returns why a password can't be one, empty where it can: "password-short",
 // "password-long", "password-known", or "password-own" where it is little more than what
-// stands in own, such as the person's names and address.
+// is in own, such as the person's names and address.
 func Weak(password string, own ...string) (code string) {
 	password = norm.NFC.String(password)
 	low := strings.ToLower(password)

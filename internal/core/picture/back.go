@@ -22,7 +22,7 @@ type Backing struct {
 	Held  int // lines that can't be taken back
 }
 
-// TakingBack are the things a run made that still lie where they were put, parents
+// TakingBack are the things a run made that still are where they were put, parents
 // first. One that was begun is held, and so is a folder in which something lies
 // that others put there, that another run made, or that is held.
 func (s *Picture) TakingBack(r ledger.Run, works map[string]ledger.Work) Backing {
@@ -54,7 +54,7 @@ func (s *Picture) TakingBack(r ledger.Run, works map[string]ledger.Work) Backing
 }
 
 // FilesIn are the versions of the copies that lie somewhere, by the copy and by each folder of
-// the class that it lies in.
+// the class that it is in.
 func (s *Picture) FilesIn() map[string]map[string]int {
 	out, where := map[string]map[string]int{}, s.Lying()
 	for _, e := range s.Entries {

@@ -17,7 +17,7 @@ type Lacking struct {
 
 // RoomList is the packing list of the room, with what is to be changed about the
 // copies of every packed handout: a student's new name or address concerns both.
-// Of the rows that are linked anew, everything is in it.
+// Of the rows that are linked again, everything is in it.
 func (s *Picture) RoomList(relinked ...string) packing.List {
 	wanted, of := s.everything()
 	_, absent := s.Plan.Wanted(s.Room)
@@ -124,7 +124,7 @@ func (s *Picture) Missing() packing.List {
 	return l
 }
 
-// Stood is the class list as it stands now, with what becomes of each student.
+// Stood is the class list as it stands now, with what happens to each student.
 func (s *Picture) Stood(id, by string, at time.Time, l packing.List) handout.Stood {
 	out := handout.Stood{ID: id, At: at, By: by, Students: []handout.StoodStudent{}}
 	said := map[string]packing.Outcome{}

@@ -10,7 +10,7 @@ import (
 )
 
 // Level is what an account has on a thing at a moment by the rules that were last seen: of the
-// thing, of the student's own folders it lies in, and of the class's.
+// thing, of the student's own folders it is in, and of the class's.
 func (s *Picture) Level(e *ledger.Entry, account string, now time.Time) access.Level {
 	where := ledger.Where{Things: s.ByThing, Parent: func(e *ledger.Entry) string {
 		if parent := s.State(e).Parent; s.ByThing[parent] != nil {
@@ -63,7 +63,7 @@ func (s *Picture) asLeft(e *ledger.Entry) ledger.Seen {
 }
 
 // spot is where we put a thing last. Of one made before that was kept, it is taken
-// to be where it lies; a class's folder lay at the top then.
+// to be where it is; a class's folder lay at the top then.
 func (s *Picture) spot(e *ledger.Entry, st ledger.Seen) string {
 	if e.Spot != "" {
 		return e.Spot
@@ -77,7 +77,7 @@ func (s *Picture) spot(e *ledger.Entry, st ledger.Seen) string {
 	return ""
 }
 
-// strayed reports a thing that lies where nobody meant it to. A copy in a folder
+// strayed reports a thing that is where nobody meant it to. A copy in a folder
 // that isn't the ledger's, or among other things of its student, was arranged.
 func (s *Picture) strayed(w packing.Wanted, st ledger.Seen) bool {
 	if w.Kind != packing.File {

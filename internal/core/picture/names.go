@@ -12,7 +12,7 @@ import (
 	"jollysatchel/internal/core/packing"
 )
 
-// names are what things of handouts are called, by the folder they lie in or are pointed to
+// names are what things of handouts are called, by the folder they are in or are pointed to
 // from: nobody finds two of one name in their satchel.
 type names map[string][]ledger.Called
 
@@ -64,7 +64,7 @@ func (s *Picture) namesThere() names {
 	return n
 }
 
-// coming notes what a run is still to make, or to call otherwise.
+// coming notes what a run is still to make, or to call something else.
 func (n names) coming(of []ledger.Coming) {
 	for _, x := range of {
 		if x.Named && x.Key.Handout() != "" {
@@ -162,7 +162,7 @@ func (s *Picture) nameTaken(k packing.Key) bool {
 }
 
 // BackAs is what a handout's copies in the bin that lost their names are called when they are
-// back: as is wanted, or of whoever isn't given one any more, with a number.
+// back: as is wanted, or of anyone who isn't given one any more, with a number.
 func (s *Picture) BackAs(h handout.Handout) map[packing.Key]string {
 	out, given := map[packing.Key]string{}, names{}
 	give := func(k packing.Key, name string) {

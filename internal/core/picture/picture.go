@@ -98,7 +98,7 @@ func (s *Picture) Former(rows []string) map[string]bool {
 	return out
 }
 
-// CameAlong has it asked whether the satchel of whoever came from another class
+// CameAlong has it asked whether the satchel of anyone who came from another class
 // comes along, before a new one is made. What that class is called is said to nobody.
 func (s *Picture) CameAlong(came func(row string) bool) {
 	for i, x := range s.Room.Students {

@@ -158,7 +158,7 @@ func TestStale(t *testing.T) {
 }
 
 // What a run made can be taken back, folders before what is in them; what somebody began holds
-// what it lies in.
+// what it is in.
 func TestTakingBack(t *testing.T) {
 	p := Pack(Of(Class(2), Handout("h", "Charts")))
 	run := ledger.Run{ID: "run"}
@@ -193,7 +193,7 @@ func TestTakingBack(t *testing.T) {
 	}
 }
 
-// Whoever came from another class is asked about before a satchel is made, until that is decided.
+// Anyone who came from another class is asked about before a satchel is made, until that is decided.
 func TestCameAlong(t *testing.T) {
 	came := func(row string) bool { return row == "r1" }
 	for decision, want := range map[string]string{"": packing.MovedHere, classes.Asked: packing.SatchelAsked,

@@ -18,9 +18,9 @@ type Node struct {
 	Note   *packing.Reason
 	People int          // students its own rule names
 	Given  access.Level // what it gives them, the highest
-	Level  access.Level // of whoever looks
+	Level  access.Level // of anyone who looks
 	Why    string       // where that comes from: owner, own, above, or alone
-	Inside int          // what lies in it that they see
+	Inside int          // what is in it that they see
 }
 
 // A Tree is the children of one node, and how many things there are in all.
@@ -36,7 +36,7 @@ type Tree struct {
 // mostNodes is how many children of a node are shown at once.
 const mostNodes = 60
 
-// Tree shows what lies under a node as it should be at a moment, as an account sees it; children are
+// Tree shows what is under a node as it should be at a moment, as an account sees it; children are
 // shown from from on.
 func (s *Picture) Tree(account string, under packing.Key, from int, now time.Time) Tree {
 	wanted, _ := s.everything()
@@ -44,7 +44,7 @@ func (s *Picture) Tree(account string, under packing.Key, from int, now time.Tim
 	states := s.nodeStates(wanted)
 	t := Tree{Nodes: []Node{}, States: map[string]int{}}
 	sees := func(k packing.Key) access.Reason { return access.Effective(account, world.Chain(k), now) }
-	// What lies in a folder that isn't seen stands where that would stand.
+	// What is in a folder that isn't seen stands where that would stand.
 	shown := map[packing.Key]packing.Key{{}: {}} // key → the nearest above that is seen
 	inside := map[packing.Key]int{}
 	var below []packing.Wanted

@@ -63,7 +63,7 @@ type Room struct {
 	Term    string   `json:"term,omitempty"`
 }
 
-// WriteRoom writes a plan as a file. The folder it lies in is left out: it is of
+// WriteRoom writes a plan as a file. The folder it is in is left out: it is of
 // this cupboard.
 func WriteRoom(p room.Plan) []byte {
 	f := Room{Kind: RoomKind, Version: version, Satchel: p.Satchel.String(), Within: written(p.Within),
@@ -232,7 +232,7 @@ func (r *Reader) lacks(label string) {
 // Adopt gives the places and pockets of a plan that was read the ids of those of
 // the present plan that are called alike and are for the same, so that what was
 // made for them stays theirs, and new ids to the others. What belongs to this
-// class alone stays: the folder it lies in and the day it was packed.
+// class alone stays: the folder it is in and the day it was packed.
 func Adopt(read, present room.Plan, id func() string) room.Plan {
 	read.Base, read.Day = present.Base, present.Day
 	for i, pocket := range read.Pockets {

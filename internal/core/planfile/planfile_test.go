@@ -53,7 +53,7 @@ func valid(t *testing.T, s *jsonschema.Schema, b []byte) error {
 }
 
 // A plan that is saved and read again in its own class is the same plan; in
-// another, all but its ids, the folder it lies in and its day.
+// another, all but its ids, the folder it is in and its day.
 func TestThereAndBack(t *testing.T) {
 	s := schema(t, "room-plan.schema.json")
 	for name, p := range map[string]room.Plan{"all there is": plan(), "usual": room.Usual()} {

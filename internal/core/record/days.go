@@ -23,7 +23,7 @@ func SchoolYearOf(day string) string {
 	return fmt.Sprintf("%d-%02d", year, (year+1)%100)
 }
 
-// DayValues are the columns that a day stands for, and the term it lies in.
+// DayValues are the columns that a day stands for, and the term it is in.
 func DayValues(day, term string) Values {
 	v := Values{Date: day, SchoolYear: SchoolYearOf(day), Term: term}
 	if len(day) >= 4 {

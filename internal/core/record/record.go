@@ -275,7 +275,7 @@ type Values map[Field]string
 // Get returns the value of a field; empty where there is none.
 func (v Values) Get(f Field) string { return v[f] }
 
-// A Getter answers what stands in a column.
+// A Getter answers what is in a column.
 type Getter interface{ Get(Field) string }
 
 // InClass is a record as names and conditions of its class see it: the class's

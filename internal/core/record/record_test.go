@@ -98,7 +98,7 @@ func TestNames(t *testing.T) {
 	}
 }
 
-// A class's own code, period and title stand beside a list's columns of the
+// A class's own code, period and title are beside a list's columns of the
 // same name; neither hides the other.
 func TestInClass(t *testing.T) {
 	r := Record{Given: "Cher", Class: "7B", Extra: map[string]string{"Title": "Captain", "Class": "Tide"}}

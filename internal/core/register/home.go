@@ -30,7 +30,7 @@ type Home struct {
 	Added   int // things the student put into the satchel
 	Copies  []StudentCopy
 	Notices []handout.Handout // newest first
-	// Headings are what the handouts stand under, in order.
+	// Headings are what the handouts are under, in order.
 	Headings []handout.Heading
 }
 
@@ -52,7 +52,7 @@ type StudentCopy struct {
 	Key     packing.Key
 	Thing   string
 	Name    string    // what it is called
-	Renewed time.Time // when it was given anew; zero: never
+	Renewed time.Time // when it was given again; zero: never
 	Opened  bool      // by the student
 	Level   access.Level
 	Handout handout.Handout
@@ -106,7 +106,7 @@ func (h *Home) call(id, name string) {
 }
 
 // putPlace adds a place of the class's own to a student's home, but for one that
-// lies in another the student reaches. The folder of a team or of a student's own
+// is in another the student reaches. The folder of a team or of a student's own
 // is called as the place is.
 func (h *Home) putPlace(e *ledger.Entry, name string, level access.Level) {
 	places := h.Class.Plan.AllPlaces()

@@ -52,7 +52,7 @@ const (
 
 // Panel is a student, by their row, with everything of theirs in a Register; ok reports that
 // there is one. parents says in what a thing is meant to lie, called what an account is called.
-// strayed are the things that lie in folders of people's own: where, and who reaches them, only
+// strayed are the things that are in folders of people's own: where, and who reaches them, only
 // the cupboard knows.
 func (r *Facts) Panel(reg Register, row string, parents map[string]string, called func(account string) string,
 	now time.Time) (out Panel, strayed []int, ok bool) {
@@ -82,8 +82,8 @@ func (r *Facts) Panel(reg Register, row string, parents map[string]string, calle
 	return out, strayed, true
 }
 
-// above are the folders of the class that a thing lies in, or by parents is meant to where that isn't known,
-// innermost first; known is false where it lies in one that isn't the class's.
+// above are the folders of the class that a thing is in, or by parents is meant to where that isn't known,
+// innermost first; known is false where it is in one that isn't the class's.
 func (r *Facts) above(e *ledger.Entry, parents map[string]string) (out []*ledger.Entry, known bool) {
 	where := ledger.Where{Things: r.ByThing, Parent: func(e *ledger.Entry) string {
 		if parent := r.Seen[e.Thing].Parent; parent != "" {

@@ -39,7 +39,7 @@ type Column struct {
 type Register struct {
 	Class   picture.Class
 	Columns []Column
-	// Headings are what the handouts stand under, in order.
+	// Headings are what the handouts are under, in order.
 	Headings []handout.Heading
 	Week     [][]int // words added by each student on each of the last seven days
 	Days     []time.Time

@@ -164,7 +164,7 @@ func TestTwins(t *testing.T) {
 	}
 }
 
-// What needs attention is counted once, of whoever it concerns.
+// What needs attention is counted once, for everyone it concerns.
 func TestAttention(t *testing.T) {
 	due := func(day int) time.Time { return time.Date(2026, 11, day, 17, 0, 0, 0, time.UTC) }
 	today, tomorrow, later := Handout("h1", "Charts"), Handout("h2", "Tides"), Handout("h3", "Wind")
@@ -192,7 +192,7 @@ func TestAttention(t *testing.T) {
 	}
 }
 
-// A panel has all of a student's, who reaches each and where it lies; of what they took into a
+// A panel has all of a student's, who reaches each and where it is; of what they took into a
 // folder of their own only the cupboard knows.
 func TestPanel(t *testing.T) {
 	h := Handout("h", "Charts")

@@ -144,8 +144,8 @@ func (p Plan) checkPlaces(names Names, known record.Vocabulary, add func(string,
 	}
 }
 
-// checkAbove looks at what a place lies in. All below is open to above: a place
-// can't be for fewer people, or for less, than the one it lies in.
+// checkAbove looks at what a place is in. All below is open to above: a place
+// can't be for fewer people, or for less, than the one it is in.
 func (p Plan) checkAbove(all []Place, at map[string]int, i int, name string, names Names, add func(string, int, string, ...string)) {
 	x := all[i]
 	depth := 1

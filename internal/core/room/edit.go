@@ -196,7 +196,7 @@ func (ch Change) places(plan Plan, newID func() string) (Plan, error) {
 		if i < 0 {
 			continue // somebody else took it away
 		}
-		for k := range places { // what lies in it comes to lie where it lay
+		for k := range places { // what is in it comes to be where it lay
 			if places[k].Under == id {
 				places[k].Under = places[i].Under
 			}

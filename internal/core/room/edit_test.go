@@ -76,7 +76,7 @@ func TestChangeOf(t *testing.T) {
 }
 
 // What goes with who a place is for follows: staff have no level, handing in is editing, and only
-// teams come of a column. What lies in a place that goes comes to lie where that lay.
+// teams come of a column. What is in a place that goes comes to be where that lay.
 func TestChangeOfPlaces(t *testing.T) {
 	of := func(plan room.Plan, ch func(*room.Change)) room.Plan {
 		t.Helper()

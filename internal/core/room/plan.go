@@ -28,7 +28,7 @@ const (
 )
 
 // The usual places' ids in a plan. Drawer and Cloakroom are needed: handouts
-// stand in the one, satchels in the other.
+// are in the one, satchels in the other.
 const (
 	Shelf     = string(packing.Shelf)
 	Table     = string(packing.Table)
@@ -44,7 +44,7 @@ type Place struct {
 	Level  string       `json:"level,omitempty"` // "read", "comment" or "edit"; none for staff
 	HandIn bool         `json:"handIn,omitempty"`
 	Set    record.Field `json:"set,omitempty"`   // column of the teams it is for
-	Under  string       `json:"under,omitempty"` // id of the place it lies in; empty: the class folder
+	Under  string       `json:"under,omitempty"` // id of the place it is in; empty: the class folder
 }
 
 // Usual reports one of the four places every class begins with.
@@ -117,7 +117,7 @@ func (p Plan) Pocket(id string) (Pocket, bool) {
 	return Pocket{}, false
 }
 
-// HasPocket reports whether things can lie in a pocket; empty is the satchel itself.
+// HasPocket reports whether things can be in a pocket; empty is the satchel itself.
 func (p Plan) HasPocket(id string) bool {
 	_, there := p.Pocket(id)
 	return there || id == ""
@@ -152,7 +152,7 @@ func (p Plan) Only(id string) Plan {
 	return p
 }
 
-// InOrder returns the pockets in the order they are shown: as they stand in the
+// InOrder returns the pockets in the order they are shown: as they are in the
 // plan, or by name in a language's order.
 func (p Plan) InOrder(language string) []Pocket {
 	out := slices.Clone(p.Pockets)

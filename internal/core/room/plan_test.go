@@ -192,7 +192,7 @@ func may(p Plan, c Class, key packing.Key, student Student) access.Level {
 
 // Of random plans, everybody reaches exactly what the plan says: nobody anything
 // of another team's or student's, staff everything. Everything wanted comes once,
-// after what it lies in, and under different names where it lies together.
+// after what it is in, and under different names where it is together.
 func TestRandomPlans(t *testing.T) {
 	seed := uint64(time.Now().UnixNano())
 	r := rand.New(rand.NewPCG(seed, 1))
@@ -238,7 +238,7 @@ func TestRandomPlans(t *testing.T) {
 }
 
 // Levels between the cloakroom and the satchels: one for all of a period, none
-// where there is no value, and a student of another period lies on another.
+// where there is no value, and a student of another period is on another.
 func TestLevels(t *testing.T) {
 	c := class(3)
 	p := Usual()

@@ -67,7 +67,7 @@ type Class struct {
 }
 
 // A Subject is what a packing list is about: the room plan, or a handout of any
-// way. Everything it asks for comes with what it lies in, parents first, and
+// way. Everything it asks for comes with what it is in, parents first, and
 // with everybody it is not for.
 type Subject interface {
 	Wanted(Class) ([]packing.Wanted, []packing.Absent)
@@ -185,7 +185,7 @@ type builder struct {
 	absent []packing.Absent
 }
 
-// below adds the places that lie in one, in the plan's order.
+// below adds the places that are in one, in the plan's order.
 func (b *builder) below(id string, parent packing.Key) {
 	for _, x := range b.plan.AllPlaces() {
 		if x.Under != id {
@@ -229,7 +229,7 @@ func (c Class) everyone(l access.Level) access.Rule {
 	return r
 }
 
-// teams adds a folder for each team with what lies in it.
+// teams adds a folder for each team with what is in it.
 func (b *builder) teams(x Place, holder packing.Key) {
 	accounts := make(map[string]string, len(b.Students))
 	for _, s := range b.Students {
@@ -275,7 +275,7 @@ func (b *builder) students(x Place, holder packing.Key) {
 	}
 }
 
-// inside adds what lies in the folder of one team or student: places for the
+// inside adds what is in the folder of one team or student: places for the
 // same, each with its own level.
 func (b *builder) inside(id string, parent packing.Key, whom packing.Whom, above access.Rule) {
 	for _, x := range b.plan.AllPlaces() {

@@ -10,7 +10,7 @@ import (
 // ("valid e-mail address"), widened to the letters of RFC 6531 and narrowed by
 // RFC 5322 dot-atom: no dot first, last or doubled.
 
-// localForm reports whether s may stand before the @.
+// localForm reports whether s may be before the @.
 func localForm(s string) bool {
 	last := byte('.')
 	for i := 0; i < len(s); i++ {

@@ -6,7 +6,7 @@ import (
 	"jollysatchel/internal/core/record"
 )
 
-// A Kind of what became of one student between two lists.
+// A Kind of what happened to one student between two lists.
 type Kind string
 
 // The kinds. A doubtful student may be one of the candidates: that is asked,
@@ -31,7 +31,7 @@ type Known struct {
 }
 
 // A Difference is one line of a comparison. Old and New are places in the two
-// lists, -1 for none; one who is Unchanged without a New stands in a class or
+// lists, -1 for none; one who is Unchanged without a New is in a class or
 // period the newer list doesn't mention. By says what the two were recognised by; Candidates are
 // the places in the older list of those a doubtful student may be, and Why says
 // what speaks against the first.
@@ -146,7 +146,7 @@ func (m *matcher) lines() Comparison {
 }
 
 // mentioned reports whether the newer list says anything about the class and
-// period a student of the older one stands in. A row without a class or period
+// period a student of the older one is in. A row without a class or period
 // counts as of any.
 func (m *matcher) mentioned() func(Student) bool {
 	classes, places := map[string]bool{}, map[string]bool{}

@@ -168,7 +168,7 @@ func randomList(r *rand.Rand) []Student {
 	return students(lines...)
 }
 
-// Over random lists: every student of either list stands in exactly one line
+// Over random lists: every student of either list is in exactly one line
 // or is a candidate of a doubtful one; a list compared with itself has changed
 // nothing; what was answered is not asked again.
 func TestCompareProperties(t *testing.T) {

@@ -238,7 +238,7 @@ func (s *Student) nameHash() uint64 {
 }
 
 func (r *reader) sameNames() {
-	// Most names stand once: rows are gathered for the others alone.
+	// Most names are there once: rows are gathered for the others alone.
 	hashes := make([]uint64, len(r.res.Students))
 	for i := range r.res.Students {
 		hashes[i] = r.res.Students[i].nameHash()

@@ -68,8 +68,8 @@ type Linking struct {
 
 // Links says for every row of a class whom it is linked to, by its address. An
 // account whose name has nothing in common with the row's, or that is of the
-// staff, or that another row of the class has, is not linked. Whoever was given
-// something keeps it until the teacher links the row anew.
+// staff, or that another row of the class has, is not linked. Anyone who was given
+// something keeps it until the teacher links the row again.
 func Links(rows []ClassRow, book Book) []Linking {
 	holder := make(map[string]int, len(rows))
 	for i, r := range rows {
@@ -138,7 +138,7 @@ func movedInBook(r ClassRow, book Book, problem *Remark) bool {
 	return ok && a.Student
 }
 
-// bookRemarks tell of a name or address the school book has otherwise.
+// bookRemarks tell of a name or address the school book has differently.
 func bookRemarks(r ClassRow, a Account) []Remark {
 	var out []Remark
 	if !strings.EqualFold(a.Address, r.Address) && a.Address != "" {

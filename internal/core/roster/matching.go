@@ -20,7 +20,7 @@ type matcher struct {
 	addresses map[string][]int
 }
 
-// at is the class and period a row stands in, of what the newer list tells.
+// at is the class and period a row is in, of what the newer list tells.
 func (m *matcher) at(s Student) string {
 	at := m.class(s)
 	if m.has(Period) {
@@ -29,7 +29,7 @@ func (m *matcher) at(s Student) string {
 	return at
 }
 
-// class is the class a row stands in, if the newer list tells it.
+// class is the class a row is in, if the newer list tells it.
 func (m *matcher) class(s Student) string {
 	if !m.has(Class) {
 		return ""
@@ -76,7 +76,7 @@ func (m *matcher) index(key func(Student) string) map[string][]int {
 }
 
 // pass recognises students by a key that belongs to one person. A person may
-// stand in several classes: the row of the same class is taken first, then the
+// are in several classes: the row of the same class is taken first, then the
 // one that is left. Where several could be meant, on either side, all are
 // asked about, so that the order of rows decides nothing.
 func (m *matcher) pass(by string, index map[string][]int, key func(Student) string) {

@@ -5,7 +5,7 @@ import (
 	"unicode"
 )
 
-// particles begin a family name where they stand in small letters before its
+// particles begin a family name where they are in small letters before its
 // last word. Common practice, no published source.
 var particles = map[string]bool{"de": true, "da": true, "do": true, "dos": true, "das": true, "del": true,
 	"della": true, "di": true, "la": true, "las": true, "los": true, "le": true, "van": true, "von": true, "der": true,

@@ -2,7 +2,7 @@ package telling
 
 import "time"
 
-// Again is what becomes of messages that somebody sends once more, to the addresses their rows have
+// Again is what happens to messages that somebody sends once more, to the addresses their rows have
 // now: those that failed are tried again, by their ids; those that were sent, or failed as part of a
 // mail of several, go as others of the same words. What is under way stays so.
 func Again(found []Message, now map[string]string, by string, at time.Time, newID func() string) (retry map[string]string, anew []Message) {

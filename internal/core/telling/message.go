@@ -6,7 +6,7 @@ import "time"
 const (
 	Waiting      = "waiting"   // for its turn, or to be tried again
 	Gathering    = "gathering" // for its digest
-	WentInDigest = "gathered"  // in a digest, which says what became of it
+	WentInDigest = "gathered"  // in a digest, which says what happened to it
 	Sent         = "sent"
 	Failed       = "failed"
 )

@@ -187,7 +187,7 @@ func (t Text) Strange(v Values) []string {
 // MostAddresses of one cell are told.
 const MostAddresses = 5
 
-// Addresses are those in a cell, and what in it is none: a few may stand in one, with
+// Addresses are those in a cell, and what in it is none: a few may be in one, with
 // commas, semicolons or spaces between, and in angle brackets.
 func Addresses(cell string) (good, bad []string) {
 	apart := func(r rune) bool { return unicode.IsSpace(r) || strings.ContainsRune(",;<>", r) }

@@ -130,7 +130,7 @@ func TestDigestOf(t *testing.T) {
 	}
 }
 
-// Whoever is told of something they needn't be told of can say so; a code has no such way.
+// Anyone who is told of something they needn't be told of can say so; a code has no such way.
 func TestFoot(t *testing.T) {
 	for kind, want := range map[telling.Kind]string{telling.Given: "https://satchel.example/account",
 		telling.Digest: "https://satchel.example/account", telling.Code: ""} {

@@ -45,7 +45,7 @@ func (m Message) From(school string) string {
 	return words.Mail("from", "name", m.FromName, "school", school)
 }
 
-// Foot is what stands below a message's text, and where whoever gets it says that they want no
+// Foot is what stands below a message's text, and where anyone who gets it says that they want no
 // more of its kind; empty for one that they can't do without.
 func (m Message) Foot(school, site string) (text, off string) {
 	text = words.Mail("foot", "school", school)

@@ -166,7 +166,7 @@ func settingRules(t *testing.T, r *room) {
 	}
 }
 
-// What is opened to the school is reached by whoever has its link or id, at most as said,
+// What is opened to the school is reached by anyone who has its link or id, at most as said,
 // without a path; it is in nobody's list, and its copies aren't open.
 func openToSchool(t *testing.T, r *room) {
 	class := r.folder("oduya", "", "Class")

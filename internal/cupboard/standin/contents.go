@@ -273,7 +273,7 @@ func (s *Standin) write(ctx context.Context, as, key, id string, base int, sha [
 	return v.version(), nil
 }
 
-// conflict tells of the newest version of a file, to whoever began from another.
+// conflict tells of the newest version of a file, to anyone who began from another.
 func (s *Standin) conflict(ctx context.Context, tx *sqlx.Tx, id string, version int) error {
 	var v versionRow
 	if err := tx.GetContext(ctx, &v, `select n, sha, size, at, by from standin.versions

@@ -144,7 +144,7 @@ func (s *Standin) forgetChanges(ctx context.Context) error {
 	return err
 }
 
-// mendFeed begins the feed anew where its numbers are of another server, whose
+// mendFeed begins the feed again where its numbers are of another server, whose
 // data was brought into this one: they would be taken for what is yet to come.
 func mendFeed(ctx context.Context, db *sql.DB) error {
 	_, err := db.ExecContext(ctx, `

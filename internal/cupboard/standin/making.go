@@ -74,7 +74,7 @@ func (s *Standin) insert(ctx context.Context, as, key string, r row, keep func(c
 			return t, err
 		case pg.Code == pgerrcode.ForeignKeyViolation && pg.ConstraintName == "things_owner_fkey":
 			return cupboard.Thing{}, &cupboard.UnknownPeople{Accounts: []string{as}}
-		case pg.Code == pgerrcode.ForeignKeyViolation: // what it should lie in, or points to, ended meanwhile
+		case pg.Code == pgerrcode.ForeignKeyViolation: // what it should be in, or points to, ended meanwhile
 			return cupboard.Thing{}, cupboard.ErrNotFound
 		}
 	}

@@ -89,11 +89,11 @@ func (s *Standin) Roots(ctx context.Context, as string) ([]cupboard.Thing, error
 	})
 }
 
-// looked is how many more are looked at than are wanted: some may lie in the bin.
+// looked is how many more are looked at than are wanted: some may be in the bin.
 const looked = 4
 
 // Find implements cupboard.Reader. What may be read is as's own, names as in its
-// rule, or lies in what does.
+// rule, or is in what does.
 func (s *Standin) Find(ctx context.Context, as, text string, most int) ([]cupboard.Thing, error) {
 	return suffer(ctx, s.weather, func() ([]cupboard.Thing, error) {
 		var ids []string

@@ -73,7 +73,7 @@ func (s *Standin) allowed(rows []row, as string, may func([]row, string) error) 
 	return may(rows, as)
 }
 
-// keeps lets the owner of the tree a thing lies in.
+// keeps lets the owner of the tree a thing is in.
 func keeps(rows []row, as string) error {
 	if _, away := binned(rows); away {
 		return cupboard.ErrNotFound

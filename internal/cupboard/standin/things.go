@@ -100,7 +100,7 @@ func binned(rows []row) (row, bool) {
 	return rows[i], true
 }
 
-// keeper is the owner of the tree a thing lies in: of the nearest folder that
+// keeper is the owner of the tree a thing is in: of the nearest folder that
 // stands alone, else of the outermost there is.
 func keeper(rows []row) string {
 	for _, r := range rows {

@@ -117,7 +117,7 @@ type Figures struct {
 	Folders  int64 `db:"folders"`
 	Files    int64 `db:"files"`
 	Pointers int64 `db:"pointers"`
-	Binned   int64 `db:"binned"` // things in the bin, with what lies in them
+	Binned   int64 `db:"binned"` // things in the bin, with what is in them
 	Versions int64 `db:"versions"`
 	Contents int64 `db:"contents"` // distinct
 	Bytes    int64 `db:"bytes"`    // that those weigh

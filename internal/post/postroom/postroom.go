@@ -197,7 +197,7 @@ func (p *Postroom) keep(ctx context.Context, from, to string, content []byte) er
 
 func clean(s string) string { return strings.ReplaceAll(strings.ToValidUTF8(s, "\uFFFD"), "\x00", "") }
 
-// A Mail is one as it stands in the list.
+// A Mail is one as it is in the list.
 type Mail struct {
 	N       int64     `db:"n"`
 	Mailbox string    `db:"mailbox"`

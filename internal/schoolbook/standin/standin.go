@@ -154,7 +154,7 @@ func (s *Standin) SignIn(ctx context.Context, address, password string) (account
 // are; a class of people wait.
 var checking = gate.New(1, 120, 15*time.Second)
 
-// demoMark stands before the hash of a password that is printed for all to see: it
+// demoMark is before the hash of a password that is printed for all to see: it
 // opens nothing but the demo.
 const demoMark = "demo:"
 

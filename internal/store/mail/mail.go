@@ -26,7 +26,7 @@ func (r messageRow) Plain() telling.Message {
 	return r.Message
 }
 
-// messageTold are a message's columns that don't change with what becomes of it.
+// messageTold are a message's columns that don't change with what happens to it.
 const messageTold = `m.id, m.n, coalesce(m.class_id::text, '') as class_id,
 	coalesce(m.handout_id::text, '') as handout_id, coalesce(m.row_id::text, '') as row_id, m.account, m.kind, m.about,
 		m.sent_by, m.reply_to, m.from_name,
@@ -34,7 +34,7 @@ const messageTold = `m.id, m.n, coalesce(m.class_id::text, '') as class_id,
 
 const messageColumns = messageTold + `, m.state, m.reason, m.tries, m.ended_at`
 
-// InsertMessages adds messages; whoever was told of the same before isn't told again. It
+// InsertMessages adds messages; anyone who was told of the same before isn't told again. It
 // returns how many are new.
 func (s Mail) InsertMessages(ctx context.Context, of []telling.Message) (int, error) {
 	if len(of) == 0 {
@@ -79,7 +79,7 @@ func (s Mail) CountWritten(ctx context.Context, by string, since time.Time) (int
 }
 
 // ClaimMessages leases up to most messages whose turn it is. perMinute says how fast messages
-// may go, whoever sends them; 0: as fast as they do. Pace and lease are by the database's
+// may go, anyone who sends them; 0: as fast as they do. Pace and lease are by the database's
 // clock, so that several programs agree.
 func (s Mail) ClaimMessages(ctx context.Context, worker string, now time.Time, lease time.Duration, most,
 	perMinute int) ([]telling.Message, error) {
@@ -104,7 +104,7 @@ func (s Mail) ClaimMessages(ctx context.Context, worker string, now time.Time, l
 		}
 		var err error
 		if most > 0 {
-			// Those who send take turns: whoever sends many doesn't hold up the others' few.
+			// Those who send take turns: anyone who sends many doesn't hold up the others' few.
 			out, err = pg.Plainly[messageRow](ctx, tx, `with waiting as (select id, not_before, n,
 				row_number() over (partition by sent_by order by not_before, n) as turn from messages
 					where state = 'waiting' and not_before <= $2 and (lease_until is null or lease_until < clock_timestamp())),
@@ -178,7 +178,7 @@ type MessageFilter struct {
 	Most                      int
 }
 
-// became says what became of messages that are in a digest: what became of that.
+// became says what happened to messages that are in a digest: what happened to that.
 const became = `messages m left join messages d on d.id = m.sent_in
 	cross join lateral (select coalesce(d.state, m.state) as state, coalesce(d.reason, m.reason) as reason,
 		coalesce(d.tries, m.tries) as tries, coalesce(d.ended_at, m.ended_at) as ended_at) o`
@@ -194,7 +194,7 @@ func (s Mail) Messages(ctx context.Context, class string, f MessageFilter) ([]te
 		order by m.n desc limit $7`, class, f.Text, f.State, f.Row, f.Handout, f.Before, f.Most)
 }
 
-// CountMessages counts a class's messages by what became of them.
+// CountMessages counts a class's messages by what happened to them.
 func (s Mail) CountMessages(ctx context.Context, class string) (map[string]int, error) {
 	var rows []struct {
 		State string `db:"state"`
@@ -209,7 +209,7 @@ func (s Mail) CountMessages(ctx context.Context, class string) (map[string]int, 
 }
 
 // MessagesByID returns those of some messages of a class that there are, in their order, with
-// what became of them.
+// what happened to them.
 func (s Mail) MessagesByID(ctx context.Context, class string, ids []string) ([]telling.Message, error) {
 	return pg.Plainly[messageRow](ctx, s.Base, `select `+becameColumns+` from `+became+` where m.class_id = $1
 		and m.id = any($2::uuid[]) order by m.n`, class, ids)
@@ -240,7 +240,7 @@ func (s Mail) Told(ctx context.Context, handout string) (map[string]bool, error)
 	return out, err
 }
 
-// GivenBy returns what a run gave whom of its handout, and whose copies it gave anew.
+// GivenBy returns what a run gave whom of its handout, and whose copies it gave again.
 func (s Mail) GivenBy(ctx context.Context, run string) ([]ledger.Given, error) {
 	var rows []struct {
 		Key     string

@@ -47,7 +47,7 @@ type Accepted struct {
 
 // Accept puts the list that was looked at into its classes: all of it that is
 // ticked, or nothing. Nobody's things are touched; what follows for satchels and
-// copies stands in the next packing list.
+// copies is in the next packing list.
 func (c *Lists) Accept(ctx context.Context, by, class string, looked draft.Looked) (Accepted, error) {
 	var out Accepted
 	d, err := c.Draft(ctx, by, class)

@@ -78,7 +78,7 @@ func (c *Classes) CreateClass(ctx context.Context, owner, code, name, period str
 	return c.Store.Class(ctx, id)
 }
 
-// ChangeClass says otherwise what a class is called. Folders and files that are called after
+// ChangeClass changes what a class is called. Folders and files that are called after
 // it are renamed by the next packing, as lines to change.
 func (c *Classes) ChangeClass(ctx context.Context, by, class string, ch, was classes.Change) error {
 	args := map[string]any{}

@@ -8,7 +8,7 @@ import (
 	"jollysatchel/internal/usecase/seam"
 )
 
-// Leaving takes a class's places from whoever leaves it.
+// Leaving takes a class's places from anyone who leaves it.
 type Leaving interface {
 	// Revoke does it within the change in which they leave.
 	Revoke(ctx context.Context, tx *store.Store, book *seam.Known, by, class string) error

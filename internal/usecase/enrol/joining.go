@@ -76,7 +76,7 @@ func (c *Rosters) OpenJoinDoor(ctx context.Context, by, class string, hours int)
 var errNobodyAsks = errors.New("nobody of them asks")
 
 // TakeAskers puts some who asked on a class's list, as the school book has them, or says no to
-// them; whoever was taken by another, or refused, is left out. On the list they are as if
+// them; anyone who was taken by another, or refused, is left out. On the list they are as if
 // somebody had typed them: the same findings, undone alike.
 func (c *Rosters) TakeAskers(ctx context.Context, by, class string, accounts []string, in bool) error {
 	book, err := c.Book(ctx)
@@ -127,14 +127,14 @@ func (c *Rosters) TakeAskers(ctx context.Context, by, class string, accounts []s
 	return err
 }
 
-// How somebody stands at a class's door.
+// How somebody is at a class's door.
 const (
 	MayAsk   = "open"
 	HasAsked = "asked"
 	IsIn     = "in"
 )
 
-// AtJoinDoor says which class a link asks for, and how an account stands there.
+// AtJoinDoor says which class a link asks for, and how an account is there.
 func (c *Rosters) AtJoinDoor(ctx context.Context, account, link string) (classes.Class, string, error) {
 	d, err := c.Store.JoinDoorAt(ctx, link, c.Now())
 	if err != nil {

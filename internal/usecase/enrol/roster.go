@@ -14,7 +14,7 @@ import (
 // A RosterLine is a student of a class as the roster shows it.
 type RosterLine struct {
 	picture.Student
-	Also    []string // codes of those other classes the student is in that whoever looks may know of
+	Also    []string // codes of those other classes the student is in that anyone who looks may know of
 	SitsOut []string // titles of handouts
 }
 

@@ -26,7 +26,7 @@ const (
 	mostTemplates = 2000 // of one account
 )
 
-// AddTemplate keeps a document as one of the account's templates. It lies at
+// AddTemplate keeps a document as one of the account's templates. It is at
 // the top of the account's own things, shared with nobody.
 func (c *Handouts) AddTemplate(ctx context.Context, account, name, mediaType string, content io.Reader) (handout.Template, error) {
 	ending := naming.Ending(name)
@@ -212,7 +212,7 @@ func (c *Handouts) DeleteHandout(ctx context.Context, by, class, id string) erro
 }
 
 // ChangeHandout applies a change to the handout as it is now and keeps it at
-// once: changes of different parts all stand, whoever makes them. was holds, of
+// once: changes of different parts all stand, anyone who makes them. was holds, of
 // what changes, the values that were looked at: where somebody changed one
 // since, both values are told and nothing is written. What is packed keeps its way
 // and its documents, to which more can come; the message is read as it is now.

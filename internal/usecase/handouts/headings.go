@@ -11,7 +11,7 @@ import (
 	"jollysatchel/internal/usecase/seam"
 )
 
-// Headings are what a class's handouts stand under, in order.
+// Headings are what a class's handouts are under, in order.
 func (c *Handouts) Headings(ctx context.Context, class string) ([]handout.Heading, error) {
 	return c.Store.Headings(ctx, class)
 }
@@ -68,7 +68,7 @@ func (c *Handouts) AddHeading(ctx context.Context, by, class, title string) (han
 }
 
 // A HeadingChange is what of a heading is to be different; nil parts stay. Was is its
-// title as it was looked at; Before the heading it is to stand before, empty for the end.
+// title as it was looked at; Before the heading it is to be before, empty for the end.
 type HeadingChange struct {
 	Title, Was *string
 	Folded     *bool
@@ -113,7 +113,7 @@ func (c *Handouts) ChangeHeading(ctx context.Context, by, class, id string, ch H
 		})
 }
 
-// RemoveHeading takes a heading away; what stands under it stands under none then.
+// RemoveHeading takes a heading away; what is under it is under none then.
 func (c *Handouts) RemoveHeading(ctx context.Context, by, class, id string) error {
 	return c.headings(ctx, by, class, "heading-removed", map[string]string{"heading": id},
 		func(now []handout.Heading) ([]handout.Heading, error) {

@@ -11,7 +11,7 @@ import (
 
 // UseAgain begins a handout in a class, the same or another that the account teaches,
 // as an earlier one is: everything but its times and who was picked by hand. without
-// says what can't come along, and is to be said anew there.
+// says what can't come along, and is to be said again there.
 func (c *Handouts) UseAgain(ctx context.Context, by, class, id, to string) (begun string, without []string, err error) {
 	h, err := c.Store.Handout(ctx, class, id)
 	if err != nil {

@@ -5,7 +5,7 @@ import (
 	"jollysatchel/internal/usecase/seam"
 )
 
-// Leaving is what becomes of those who leave classes, or come to another, and of their things.
+// Leaving is what happens to those who leave classes, or come to another, and to their things.
 type Leaving struct {
 	*seam.House
 	cup    cupboard.Reader

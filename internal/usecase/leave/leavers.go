@@ -112,7 +112,7 @@ func (c *Leaving) Decide(ctx context.Context, by, class, row, decision string, o
 		}))
 }
 
-// Archive writes what lies in a leaver's folders into a ZIP archive in tidy order:
+// Archive writes what is in a leaver's folders into a ZIP archive in tidy order:
 // every folder with what is in it, by name. Nothing is held in memory as a whole.
 func (c *Leaving) Archive(ctx context.Context, class, row string, to io.Writer) error {
 	s, err := c.PictureNow(ctx, class)
@@ -202,8 +202,8 @@ func (a archiver) add(ctx context.Context, t cupboard.Thing, in string, taken ma
 	return err
 }
 
-// Former says what becomes of the satchel that a student had in the class they came from:
-// it comes along, or a new one is made here. Along needs a yes of that class's: whoever
+// Former says what happens to the satchel that a student had in the class they came from:
+// it comes along, or a new one is made here. Along needs a yes of that class's: anyone who
 // teaches both says it by asking; of others its teachers and the office are asked, which
 // asked reports.
 func (c *Leaving) Former(ctx context.Context, by, class, row string, along bool) (asked bool, err error) {
@@ -264,7 +264,7 @@ func (c *Leaving) Former(ctx context.Context, by, class, row string, along bool)
 
 // AnswerRequest says yes or no to who asked for the satchel of somebody who left a class, by
 // their row there: one of its teachers does, or the office. asks is the row it was asked for;
-// whoever asks meanwhile for another has no answer by it.
+// anyone who asks meanwhile for another has no answer by it.
 func (c *Leaving) AnswerRequest(ctx context.Context, by, class, oldRow, asks string, yes bool) error {
 	book, err := c.Book(ctx)
 	if err != nil {
@@ -322,7 +322,7 @@ func (c *Leaving) AnswerRequest(ctx context.Context, by, class, oldRow, asks str
 
 // fetch has a satchel come along to the class its student is in now: with its id, link and
 // content, to this class's owner, and away from the former staff, who go on reading its
-// copies. Whoever says so teaches the former class, or is of the office.
+// copies. Anyone who says so teaches the former class, or is of the office.
 func (c *Leaving) fetch(ctx context.Context, book *seam.Known, by, verb, class string, f store.Former) error {
 	if err := c.Observe(ctx, f.Class, ""); err != nil {
 		return err

@@ -10,7 +10,7 @@ import (
 	"jollysatchel/internal/usecase/seam"
 )
 
-// Revoke takes a class's own places from whoever left it, within the change in
+// Revoke takes a class's own places from anyone who left it, within the change in
 // which they leave: the packer does it as soon as that stands. Satchels and copies
 // stay as they are.
 func (c *Leaving) Revoke(ctx context.Context, tx *store.Store, book *seam.Known, by, class string) error {
@@ -39,7 +39,7 @@ func (c *Leaving) revoking(ctx context.Context, st *store.Store, book *seam.Know
 	return leaving.Revoking(s, left), nil
 }
 
-// RevokeAll takes classes' own places from whoever is neither of their staff nor in
+// RevokeAll takes classes' own places from anyone who is neither of their staff nor in
 // their lists any more, in whatever way that came about.
 func (c *Leaving) RevokeAll(ctx context.Context) error {
 	lingering, err := c.Store.Lingering(ctx, "")

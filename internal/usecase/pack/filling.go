@@ -13,7 +13,7 @@ import (
 	"jollysatchel/internal/usecase/seam"
 )
 
-// A Filling is what a document asks for in square brackets, and what stands there in one
+// A Filling is what a document asks for in square brackets, and what is there in one
 // of its copies.
 type Filling struct {
 	Columns    []FilledColumn
@@ -28,7 +28,7 @@ type Filling struct {
 }
 
 // A FilledColumn is a column that a document asks for: how it is written there, what the
-// copy has in its place, and in how many copies nothing stands there.
+// copy has in its place, and in how many copies nothing is there.
 type FilledColumn struct {
 	Label, Value string
 	Lacking      int
@@ -58,7 +58,7 @@ func (f *Filling) Close() {
 	}
 }
 
-// PreviewFilling says what a document of a handout asks for and what stands in the copy of a
+// PreviewFilling says what a document of a handout asks for and what is in the copy of a
 // student or team; of the first one where none is named. Close it.
 func (c *Packing) PreviewFilling(ctx context.Context, class, id string, slot int, whom string) (*Filling, error) {
 	s, err := c.PictureNow(ctx, class)
@@ -119,7 +119,7 @@ func (f *Filling) take(s *picture.Picture, h handout.Handout, slot int, whom str
 	return copies, at
 }
 
-// fillIn says what stands in the copy that is looked at, and in how many nothing does.
+// fillIn says what is in the copy that is looked at, and in how many nothing does.
 func (f *Filling) fillIn(copies []packing.Wanted, at *packing.Wanted) {
 	f.Missing = f.form.Missing
 	for _, p := range f.form.Asks {

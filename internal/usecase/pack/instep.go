@@ -8,7 +8,7 @@ import (
 	"jollysatchel/internal/usecase/seam"
 )
 
-// KeepInStep tops up the classes whose teachers wished it: whoever joined gets what
+// KeepInStep tops up the classes whose teachers wished it: anyone who joined gets what
 // was never made for them, and nothing else is done. A class in which something is
 // being packed, or waits to be carried on, is left for the next time.
 func (c *Packing) KeepInStep(ctx context.Context) error {
@@ -48,7 +48,7 @@ func (c *Packing) keepInStep(ctx context.Context, cl classes.Class) error {
 			return err
 		}
 		if !slices.ContainsFunc(staff, func(m classes.Member) bool { return m.Account == cl.KeepInStep && m.Role != classes.Assistant }) {
-			return c.Store.SetKeepInStep(ctx, cl.ID, "") // who wished it teaches here no more
+			return c.Store.SetKeepInStep(ctx, cl.ID, "") // who wished it no longer teaches here
 		}
 		_, err = c.TopUp(ctx, cl.KeepInStep, cl.ID, Part{})
 		return err

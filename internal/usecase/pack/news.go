@@ -12,9 +12,9 @@ import (
 )
 
 // runEnded returns what is to be told of a run that has ended, or was stopped, within the
-// transaction in which it does; nil for nothing. Whoever was given a copy of its handout is
+// transaction in which it does; nil for nothing. Anyone who was given a copy of its handout is
 // told of the first and, where the handout says so, of those after it and of copies that
-// were given anew.
+// were given again.
 func (c *Packing) runEnded(ctx context.Context, st *store.Store, run ledger.Run) (func(context.Context, *store.Store) error, error) {
 	if run.HandoutID == "" {
 		return nil, nil
@@ -61,7 +61,7 @@ func (c *Packing) runEnded(ctx context.Context, st *store.Store, run ledger.Run)
 }
 
 // RunEnded returns what is done within the transaction in which a run ends: what its class's
-// changes left is put right, and whoever was given something is told.
+// changes left is put right, and anyone who was given something is told.
 func (c *Packing) RunEnded(ctx context.Context, run ledger.Run) (func(context.Context, *store.Store) error, error) {
 	tell, err := c.runEnded(ctx, c.Store, run)
 	if err != nil {
@@ -80,7 +80,7 @@ func (c *Packing) RunEnded(ctx context.Context, run ledger.Run) (func(context.Co
 }
 
 // settled is done within the transaction that ends a run: what was made or given while its
-// class changed is put right then. Whoever left is closed off, and copies of a handout that
+// class changed is put right then. Anyone who left is closed off, and copies of a handout that
 // was withdrawn meanwhile follow the others into the bin, unless somebody wrote in them.
 func (c *Packing) settled(ctx context.Context, tx *store.Store, book *seam.Known, run ledger.Run) error {
 	if err := c.leaving.Revoke(ctx, tx, book, run.StartedBy, run.ClassID); err != nil || run.HandoutID == "" {

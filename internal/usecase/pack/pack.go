@@ -12,7 +12,7 @@ import (
 
 // Leavers lose what they have no right to any more.
 type Leavers interface {
-	// Revoke takes a class's places from whoever left it, within a change.
+	// Revoke takes a class's places from anyone who left it, within a change.
 	Revoke(ctx context.Context, tx *store.Store, book *seam.Known, by, class string) error
 }
 

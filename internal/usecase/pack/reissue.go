@@ -58,7 +58,7 @@ func (c *Packing) documents(ctx context.Context, class, handout string) (map[int
 	return out, nil
 }
 
-// A BegunCopy says what becomes of begun copies when a document is given again.
+// A BegunCopy says what happens to begun copies when a document is given again.
 type BegunCopy string
 
 // What can become of them: they are left; the new state takes the place of what was
@@ -131,7 +131,7 @@ func (c *Packing) Reissue(ctx context.Context, by, class, handout string, begun 
 	return c.Store.Run(ctx, id)
 }
 
-// beside adds, for whoever has begun, the documents they have begun once more, for them
+// beside adds, for anyone who has begun, the documents they have begun once more, for them
 // alone, and returns the steps that make those.
 func (c *Packing) beside(ctx context.Context, tx *store.Store, book *seam.Known, h handout.Handout,
 	stale picture.Copies) ([]packing.Step, error) {

@@ -139,7 +139,7 @@ func (c *Packing) steer(ctx context.Context, by, class, run, to string, from ...
 			return err
 		}
 		if !slices.Contains(from, r.State) {
-			return nil // it is so already, or the run is over
+			return nil // it is already like that, or the run is over
 		}
 		if err := tx.SetRunState(ctx, r.ID, to, from...); err != nil {
 			return err
@@ -147,7 +147,7 @@ func (c *Packing) steer(ctx context.Context, by, class, run, to string, from ...
 		if to == ledger.RunPacking {
 			return c.packer.Wake(ctx, tx, r)
 		}
-		tell, err := c.runEnded(ctx, tx, r) // whoever has theirs by now
+		tell, err := c.runEnded(ctx, tx, r) // anyone who has theirs by now
 		if err != nil || tell == nil {
 			return err
 		}
@@ -156,7 +156,7 @@ func (c *Packing) steer(ctx context.Context, by, class, run, to string, from ...
 	return seam.NotFound(err)
 }
 
-// LetBe leaves what became of a thing of the class as it is, so that no list asks
+// LetBe leaves what happened to a thing of the class as it is, so that no list asks
 // about it again, or has it asked about again. key is as packing writes it.
 func (c *Packing) LetBe(ctx context.Context, by, class, key string, be bool) error {
 	k, err := packing.ParseKey(key)

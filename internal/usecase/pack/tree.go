@@ -25,7 +25,7 @@ const (
 // imagined is the account of an assistant the class needn't have.
 const imagined = "\x00assistant"
 
-// Tree shows what lies under a node of the class's room and packed handouts as it
+// Tree shows what is under a node of the class's room and packed handouts as it
 // should be, as somebody would see it: staff, an assistant, or the student of a
 // row. under is a key as packing writes it, empty for the top; children are shown
 // from from on. A name that isn't to be shown comes from the caller's cover.
@@ -60,7 +60,7 @@ func (c *Packing) Tree(ctx context.Context, class, eyes, under string, from int)
 }
 
 // Leftovers are what was made for places and pockets that the plan no longer has,
-// and lies where it was put.
+// and is where it was put.
 func (c *Packing) Leftovers(ctx context.Context, class string) ([]picture.Leftover, error) {
 	r, err := c.Reading(ctx, class) // the room's list was looked at just before
 	if err != nil {

@@ -27,8 +27,8 @@ func (c *Packing) PreviewWithdraw(ctx context.Context, class, handout string) (p
 }
 
 // Withdraw puts what a handout gave into the bin: the untouched copies that were
-// looked at, and with begun the others too; those are kept otherwise, in the satchels
-// they lie in. It can come back whole for the bin's term.
+// looked at, and with begun the others too; those are kept differently, in the satchels
+// they are in. It can come back whole for the bin's term.
 func (c *Packing) Withdraw(ctx context.Context, by, class, handout string, begun bool, seen string) (ledger.Run, error) {
 	if err := c.Observe(ctx, class, handout); err != nil {
 		return ledger.Run{}, err
@@ -66,7 +66,7 @@ func (c *Packing) Withdraw(ctx context.Context, by, class, handout string, begun
 		})
 }
 
-// BringBack brings a withdrawn handout back, with everything of it that lies in the bin.
+// BringBack brings a withdrawn handout back, with everything of it that is in the bin.
 // What has ended there is lines of its packing list then.
 func (c *Packing) BringBack(ctx context.Context, by, class, handout string) error {
 	if err := c.Observe(ctx, class, handout); err != nil {

@@ -77,7 +77,7 @@ func teachersOf(of []tables.Teacher) roster.Table {
 }
 
 // BringBookList has a list do what was looked at, all of it or nothing; with away, those
-// who are in it no more are switched off. It returns how many accounts are otherwise.
+// who are no longer in it are switched off. It returns how many accounts are different.
 func (c *People) BringBookList(ctx context.Context, by string, role accounts.Role, list []byte, seen string, away bool) (int, error) {
 	look, err := c.PreviewBookList(ctx, role, list)
 	if err != nil {
@@ -99,7 +99,7 @@ func (c *People) BringBookList(ctx context.Context, by string, role accounts.Rol
 		return 0, change.Refuse("list", "nothing-to-do")
 	}
 	if err := c.directory.PutAll(ctx, look.book, put); errors.Is(err, schoolbook.ErrMoved) {
-		return 0, &change.Changed{Field: "list"} // it is looked at anew
+		return 0, &change.Changed{Field: "list"} // it is looked at again
 	} else if err != nil {
 		return 0, seam.BookError(err)
 	}

@@ -37,7 +37,7 @@ type Code struct {
 type CodesAsked struct{ Away, Mail, Replace bool }
 
 // GiveCodes gives accounts codes for their next sign-in. Codes are nowhere but in the answer
-// and, with mail, in the messages they go out by, until those are sent. Who made them stands in
+// and, with mail, in the messages they go out by, until those are sent. Who made them is in
 // the accounts' own record, in the school book and in the log of each of their classes.
 func (c *People) GiveCodes(ctx context.Context, by string, ids []string, ask CodesAsked) ([]Code, error) {
 	if len(ids) > mostCodes {
@@ -136,8 +136,8 @@ func (c *People) codeMails(by string, codes []Code) []telling.Message {
 }
 
 // ClassCodes gives students of a class codes, where their accounts are known: those of rows,
-// or all who have no way in yet; whoever comes in through the school's own service has one.
-// Whoever can put somebody on a list could be them otherwise, so a teacher prints codes for
+// or all who have no way in yet; anyone who comes in through the school's own service has one.
+// Otherwise anyone who can put somebody on a list could become them, so a teacher prints codes for
 // those alone whom the office placed in the class, and has all others mailed; and who has a
 // way in is given none unless the office lets teachers do that.
 func (c *People) ClassCodes(ctx context.Context, by, class string, rows []string, ask CodesAsked) ([]Code, error) {

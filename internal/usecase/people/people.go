@@ -87,7 +87,7 @@ func (c *People) Find(ctx context.Context, typed string, most int) ([]accounts.A
 // DeviceFor is how long a device is known after somebody signed in from it.
 const DeviceFor = 180 * 24 * time.Hour
 
-// KnowsDevice reports whether whoever has an address signed in from a device.
+// KnowsDevice reports whether anyone who has an address signed in from a device.
 func (c *People) KnowsDevice(ctx context.Context, device, address string) (bool, error) {
 	book, err := c.Book(ctx)
 	if err != nil {

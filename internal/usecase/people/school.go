@@ -39,5 +39,5 @@ func (c *People) sayIn(ctx context.Context, tx *store.Store, ch, was school.Chan
 	return school.Told(is, c.Charter.Over(next).Settings()), tx.SaveSchoolSettings(ctx, next, c.Now())
 }
 
-// FixedSchool are the names of what can't be said otherwise.
+// FixedSchool are the names of what can't be changed.
 func (c *People) FixedSchool() []string { return c.Charter.Fixed() }

@@ -23,7 +23,7 @@ type Tab struct {
 	Notes    []register.Note
 	Ready    bool // its room has been packed
 	Troubled bool
-	PutOff   int // notes that whoever looks put off
+	PutOff   int // notes that anyone who looks put off
 }
 
 // atOnce is how many classes are read at the same time for one who looks.

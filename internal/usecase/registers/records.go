@@ -193,7 +193,7 @@ type Link struct {
 	Student string
 	Address string
 	Name    string // of the thing
-	Place   string // path of folders it lies in
+	Place   string // path of folders it is in
 	Link    string // unguessable part
 }
 
@@ -285,7 +285,7 @@ func (c *Registers) ExportRegister(ctx context.Context, class string, rows []str
 }
 
 // FrontDoor leads an account to its own thing of a class: the satchel, or the copy
-// of a handout. Whoever has none there is told nothing; of the staff, the class
+// of a handout. Anyone who has none there is told nothing; of the staff, the class
 // itself is the answer.
 func (c *Registers) FrontDoor(ctx context.Context, account, class, handout string) (thing string, staff bool, err error) {
 	if !store.ValidID(class) || handout != "" && !store.ValidID(handout) {

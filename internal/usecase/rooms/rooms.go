@@ -150,7 +150,7 @@ func (c *Rooms) passOn(ctx context.Context, tx *store.Store, book *seam.Known, c
 }
 
 // baseFor checks that a class's folder can be put into another folder: both its
-// owner and whoever asks may write there, and it is no class's own.
+// owner and anyone who asks may write there, and it is no class's own.
 func (c *Rooms) baseFor(ctx context.Context, class, base, by, owner string) error {
 	for _, account := range []string{by, owner} {
 		t, err := c.cup.Get(ctx, account, base)

@@ -71,7 +71,7 @@ func (c *Rooms) setStaff(ctx context.Context, book *seam.Known, by, class, accou
 	}))
 }
 
-// followStaff has a run give or take what an account of the staff has otherwise now.
+// followStaff has a run give or take what an account of the staff has differently now.
 func (c *Rooms) followStaff(ctx context.Context, tx *store.Store, book *seam.Known, by, class, account string) error {
 	under, err := tx.UnderWay(ctx, class, account) // before the ledger: what ends meanwhile is in one of them
 	if err != nil {

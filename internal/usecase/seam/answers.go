@@ -7,7 +7,7 @@ import (
 	"jollysatchel/internal/store/mail"
 )
 
-// What use cases answer with, by the names whoever asks knows them by.
+// What use cases answer with, by the names anyone who asks knows them by.
 type (
 	// A MessageFilter says which of a class's messages are meant.
 	MessageFilter = mail.MessageFilter

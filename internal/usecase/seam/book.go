@@ -48,7 +48,7 @@ type Known struct {
 	asked int // suggestions looked for
 }
 
-// Book returns the school book, read anew where it has changed.
+// Book returns the school book, read again where it has changed.
 func (c *House) Book(ctx context.Context) (*Known, error) {
 	revision, err := c.SchoolBook.Revision(ctx)
 	if err != nil {
@@ -114,7 +114,7 @@ func (b *Known) Like(address, name string) string {
 	return accounts.Like(address, name, b.All)
 }
 
-// A ClassBook is the school book as a class asks it: whoever can be in the class is a
+// A ClassBook is the school book as a class asks it: anyone who can be in the class is a
 // student, and of a group of staff that is its teachers.
 type ClassBook struct {
 	*Known

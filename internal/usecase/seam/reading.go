@@ -132,7 +132,7 @@ func (c *House) ReadAt(ctx context.Context, class string, tag Tag) (*Reading, er
 	}
 }
 
-// read reads a class anew. What was made in it is kept from before where only its
+// read reads a class again. What was made in it is kept from before where only its
 // people changed the class since.
 func (c *House) read(ctx context.Context, class string, tag Tag) (*Reading, error) {
 	cl, _, err := c.ClassNow(ctx, class)

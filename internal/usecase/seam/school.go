@@ -55,7 +55,7 @@ type Charter struct {
 	said  atomic.Bool
 }
 
-// NewCharter reads what was said; fixed holds what can't be said otherwise, here is where
+// NewCharter reads what was said; fixed holds what can't be changed, here is where
 // the pages are as long as nobody says where.
 func NewCharter(ctx context.Context, st *store.Store, fixed School, here string) (*Charter, error) {
 	c := &Charter{store: st, fixed: fixed, here: here}
@@ -68,7 +68,7 @@ func (c *Charter) School() School { return *c.now.Load() }
 // Said reports whether anybody ever said anything.
 func (c *Charter) Said() bool { return c.said.Load() }
 
-// Read reads it anew: another program may have changed it.
+// Read reads it again: another program may have changed it.
 func (c *Charter) Read(ctx context.Context) error {
 	said, there, err := c.store.SchoolSettings(ctx)
 	if err != nil {
@@ -108,7 +108,7 @@ func (s School) Settings() school.Settings {
 		ListAccounts: s.ListAccounts, Words: s.Words, Site: s.Site, Post: s.Post, Service: s.Service}
 }
 
-// Fixed are the names of what can't be said otherwise: name, domain, zone, language,
+// Fixed are the names of what can't be changed: name, domain, zone, language,
 // satchelMB, site, and words.
 func (c *Charter) Fixed() []string {
 	var out []string

@@ -108,7 +108,7 @@ type Told struct {
 }
 
 // Messages returns a class's messages, the latest first, whether there are more, and how
-// many there are by what became of them.
+// many there are by what happened to them.
 func (c *Telling) Messages(ctx context.Context, class string, f mail.MessageFilter) ([]Told, bool, map[string]int, error) {
 	book, err := c.Book(ctx)
 	if err != nil {

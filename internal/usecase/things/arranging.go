@@ -25,7 +25,7 @@ import (
 // mostArranged things are moved or binned at once.
 const mostArranged = 200
 
-// An Inside is what lies in a thing: how many, whose and how recent.
+// An Inside is what is in a thing: how many, whose and how recent.
 type Inside struct {
 	Folders, Files int
 	Of             []InsideOf
@@ -42,7 +42,7 @@ type InsideOf struct {
 // mostInside things are counted.
 const mostInside = 5000
 
-// Inside says what lies in a thing, at any depth, as far as an account sees it.
+// Inside says what is in a thing, at any depth, as far as an account sees it.
 func (c *Things) Inside(ctx context.Context, account, id string) (Inside, error) {
 	t, err := c.Get(ctx, account, id)
 	if err != nil {
@@ -191,7 +191,7 @@ func (c *Things) arranged(ctx context.Context, account, what string, n int, name
 	return c.Store.Change(ctx, act, nil, func(*store.Store) error { return nil })
 }
 
-// Bin puts things into the bin, from which whoever owns them can bring them back for
+// Bin puts things into the bin, from which anyone who owns them can bring them back for
 // its term. inside is how much was looked at, of all of them together.
 func (c *Things) Bin(ctx context.Context, account, key string, ids []string, inside int) error {
 	if len(ids) > mostArranged {
@@ -243,13 +243,13 @@ func (c *Things) Bin(ctx context.Context, account, key string, ids []string, ins
 	return c.arranged(ctx, account, "things-binned", len(ids)+now, "", all...)
 }
 
-// Binned are the things of an account that lie in the bin, the newest first.
+// Binned are the things of an account that are in the bin, the newest first.
 func (c *Things) Binned(ctx context.Context, account string) ([]cupboard.Binned, error) {
 	return c.cup.Binned(ctx, account)
 }
 
 // Restore brings a thing of an account back from the bin to where it lay, or, where
-// that is no more, to the top of the account's own things.
+// that no longer exists, to the top of the account's own things.
 func (c *Things) Restore(ctx context.Context, account, key, id string) error {
 	err := c.cup.Restore(ctx, account, "restore/"+account+"/"+key, id)
 	if errors.Is(err, cupboard.ErrWaits) {

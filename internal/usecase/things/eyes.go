@@ -9,7 +9,7 @@ import (
 	"jollysatchel/internal/usecase/seam"
 )
 
-// LookAtAs returns a thing of a class, and what lies in it, as a student of the class reaches
+// LookAtAs returns a thing of a class, and what is in it, as a student of the class reaches
 // them; by must reach the thing, too.
 func (c *Things) LookAtAs(ctx context.Context, by, class, row, thing string) (name string, t cupboard.Thing,
 	folder bool, inside []cupboard.Thing, err error) {

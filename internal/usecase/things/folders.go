@@ -11,7 +11,7 @@ import (
 	"jollysatchel/internal/usecase/seam"
 )
 
-// mostInFolder things may lie in a folder.
+// mostInFolder things may be in a folder.
 const mostInFolder = 5000
 
 // mostFolders of a folder are shown at once.
@@ -89,7 +89,7 @@ func (c *Things) MakeFolder(ctx context.Context, account, key, in, name string) 
 	return t, err
 }
 
-// inside is what lies in a folder, or what an account reaches at the top.
+// inside is what is in a folder, or what an account reaches at the top.
 func (c *Things) inside(ctx context.Context, account, in string) (folder cupboard.Thing, there []cupboard.Thing, err error) {
 	if in == "" {
 		there, err = c.cup.Roots(ctx, account)

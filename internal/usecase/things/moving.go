@@ -57,7 +57,7 @@ func (c *Things) move(ctx context.Context, by acting, key string, t, folder cupb
 			return change.Refuse("to", "stays-in-class")
 		}
 	}
-	if folder.Level < access.Edit { // whoever acts needs the right in both places, not whom they act for
+	if folder.Level < access.Edit { // anyone who acts needs the right in both places, not whom they act for
 		return cupboard.ErrNoRight
 	}
 	if err := c.cup.Move(ctx, by.as, key+"/"+t.ID, t.ID, folder.ID); err != nil {
@@ -73,7 +73,7 @@ func (c *Things) move(ctx context.Context, by acting, key string, t, folder cupb
 	return nil
 }
 
-// arranging says what an account may do with what lies in a folder.
+// arranging says what an account may do with what is in a folder.
 func (c *Things) arranging(ctx context.Context, account string, by acting, inside []cupboard.Thing) (map[string]Arranging, error) {
 	out := map[string]Arranging{}
 	if len(inside) == 0 {
@@ -199,8 +199,8 @@ func (c *Things) effects(ctx context.Context, account string, moves []moving) (E
 	return out, nil
 }
 
-// peopleOn are the levels everybody has on a thing, asked in the name of whoever may
-// ask that; whoever may not learns nothing but about themselves.
+// peopleOn are the levels everybody has on a thing, asked in the name of anyone who may
+// ask that; anyone who may not learns nothing but about themselves.
 func (c *Things) peopleOn(ctx context.Context, account string, t cupboard.Thing) (map[string]access.Level, error) {
 	by, err := c.arranger(ctx, account, t, nil)
 	if err != nil {

@@ -18,7 +18,7 @@ import (
 )
 
 // rowOf is the row of the student a thing of a class belongs to: whom it was packed
-// for, in whose satchel it lies, or who put it where it lies; empty: nobody's.
+// for, in whose satchel it lies, or who put it where it is; empty: nobody's.
 func rowOf(cl picture.Class, by acting, t cupboard.Thing) string {
 	if row := by.home.Key.Whom.Row; row != "" {
 		if _, ok := cl.Student(row); ok {
@@ -140,7 +140,7 @@ func (c *Things) writable(ctx context.Context, account, keeper, id string) (cupb
 	return t, nil
 }
 
-// foldersIn are the folders among what lies in a folder, by their folded names.
+// foldersIn are the folders among what is in a folder, by their folded names.
 func foldersIn(in cupboard.Thing, there []cupboard.Thing) map[string]cupboard.Thing {
 	out := map[string]cupboard.Thing{}
 	for _, t := range there {

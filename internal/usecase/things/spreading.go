@@ -32,14 +32,14 @@ const (
 	OfNobody    = "of-nobody"    // it is no student's of the class
 	NothingSaid = "nothing-said" // its row names no place
 	PlaceAway   = "place-away"   // what its row names isn't there, or may not be written in
-	InPlace     = "in-place"     // it lies there already
+	InPlace     = "in-place"     // it is there already
 	Refused     = "refused"      // by the cupboard
 )
 
 // A Stay is a thing that stays where it is, and why.
 type Stay struct{ Thing, Code string }
 
-// A SpreadTo is a folder and what comes to lie in it. One without an id is made.
+// A SpreadTo is a folder and what comes to be in it. One without an id is made.
 type SpreadTo struct {
 	Folder, Name string
 	Things       []string
@@ -56,10 +56,10 @@ type Spread struct {
 	by     map[string]acting
 	class  string     // of which all things are
 	keeper string     // in whose name they are moved
-	meant  []SpreadTo // To with what lies there already
+	meant  []SpreadTo // To with what is there already
 }
 
-// Digest says whether it is the same as was looked at: which things are to lie where,
+// Digest says whether it is the same as was looked at: which things are to be where,
 // whether they do or not.
 func (s Spread) Digest() string {
 	stay := slices.DeleteFunc(slices.Clone(s.Stay), func(x Stay) bool { return x.Code == InPlace })
@@ -191,7 +191,7 @@ func (c *Things) spread(ctx context.Context, account string, ask Spreading) (Spr
 	return s, nil
 }
 
-// put adds a place and what goes there; what lies there already stays.
+// put adds a place and what goes there; what is there already stays.
 func (s *Spread) put(to SpreadTo) {
 	s.meant = append(s.meant, SpreadTo{Name: to.Name, Things: to.Things})
 	to.Things = slices.DeleteFunc(slices.Clone(to.Things), func(id string) bool {

@@ -51,8 +51,8 @@ type View struct {
 	// School, of what the account may open so, is what everybody of the school may do
 	// who has its link.
 	School *access.Level
-	Filled *Filled // of a satchel or table, and what lies in one
-	// Arrange says of what lies in a folder what the account may do with it: all, or
+	Filled *Filled // of a satchel or table, and what is in one
+	// Arrange says of what is in a folder what the account may do with it: all, or
 	// name and move it; nothing of the others.
 	Arrange map[string]Arranging
 }
@@ -338,7 +338,7 @@ func (c *Things) alone(ctx context.Context, folder string, do func() error) erro
 	return c.Store.Alone(ctx, "folder/"+folder, do)
 }
 
-// lookAround has it seen at once that something was added, so that whoever added
+// lookAround has it seen at once that something was added, so that anyone who added
 // it finds it; where the cupboard doesn't answer just now, its changes will tell.
 func (c *Things) lookAround(ctx context.Context, t cupboard.Thing) error {
 	var above []string

@@ -196,7 +196,7 @@ nav a.on::after {
   }
   nav {
     margin-right: -16px;
-    /* more of it stands at the side */
+    /* more of it is at the side */
     mask-image: linear-gradient(90deg, #000 calc(100% - 32px), transparent);
   }
 }

@@ -11,7 +11,7 @@ import { sentence } from '@/tell'
 import SchoolFields from '@/school/SchoolFields.vue'
 import { changed, type SchoolTyped } from '@/school/school'
 
-/** The first start: what the school is, and who its office is. The secret stands behind the # and is sent once it is used. */
+/** The first start: what the school is, and who its office is. The secret is behind the # and is sent once it is used. */
 const { t } = useI18n()
 const router = useRouter()
 const secret = window.location.hash.slice(1)

@@ -45,7 +45,7 @@ const signIn = () =>
   )
 const be = (account: string) => enter(() => data(api.POST('/demo/session', { body: { account } })))
 
-// The school's own service to sign in with, if it has one; whoever comes back refused is told why.
+// The school's own service to sign in with, if it has one; anyone who comes back refused is told why.
 const service = ref('')
 const refused = String(route.query.refused ?? '')
 if (refused) problem.value = te(`problem.${refused}`) ? t(`problem.${refused}`) : t('problem.internal')

@@ -8,7 +8,7 @@ import { sentence } from '@/tell'
 import { filledIn } from './filled'
 import type { Hand } from './handout'
 
-/** What a document asks for in square brackets, and what stands there in somebody's copy. */
+/** What a document asks for in square brackets, and what is there in somebody's copy. */
 const props = defineProps<{ hand: Hand; document: Of<'GivenDocument'> }>()
 const emit = defineEmits<{ plain: [boolean] }>()
 const { t } = useI18n()

@@ -30,7 +30,7 @@ const current = computed<{ run: Of<'Run'>; classId: string; more: number } | nul
   const done = all.filter((x) => x.classId === route.params.classId && fresh(x) && !put.value.includes(x.run.id))
   return done.length ? { ...done[done.length - 1], more: 0 } : null
 })
-// A run that ended is told of to whoever saw it begin, who wasn't here when it
+// A run that ended is told of to anyone who saw it begin, who wasn't here when it
 // ended, and while lines of it are stuck.
 const watched = ref(new Set<string>())
 const lastHere = kept('last-here', now())

@@ -19,7 +19,7 @@ const { data: look } = useQuery({
   queryFn: () => data(api.GET('/classes/{classId}/handouts/{handoutId}/reissue', { params: path.value })),
   staleTime: 0,
 })
-const begun = ref<Of<'Reissue'>['begun']>('leave') // what becomes of the begun ones
+const begun = ref<Of<'Reissue'>['begun']>('leave') // what happens to the begun ones
 const n = computed(() => (look.value?.untouched ?? 0) + (begun.value === 'leave' ? 0 : (look.value?.begun.length ?? 0)))
 const names = computed(() => {
   const all = look.value?.begun ?? []

@@ -20,7 +20,7 @@ export async function mendStudent(classId: string, rowId: string, address: strin
   if (packed) await packStudent(classId, rowId)
 }
 
-/** Mends students on a page; what is refused stands at its student. after is done once one was mended. */
+/** Mends students on a page; what is refused is at its student. after is done once one was mended. */
 export function useMending(classId: Ref<string>, after: () => Promise<unknown>) {
   const problems = ref<Record<string, string>>({})
   async function mend(row: string, address: string | null, packed: boolean) {

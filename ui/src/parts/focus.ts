@@ -1,7 +1,7 @@
 import type { Directive } from 'vue'
 
 /**
- * Puts the cursor into a field that was just opened, behind what stands there. The attribute of
+ * Puts the cursor into a field that was just opened, behind what is there. The attribute of
  * that purpose counts once a page.
  */
 export const focus: Directive<HTMLElement> = {

@@ -8,7 +8,7 @@ import FillBar from '@/parts/FillBar.vue'
 import WeekChart from '@/parts/WeekChart.vue'
 import { ago, exact, wall } from '@/when'
 
-/** What stands beside a Register that leaves room: the weeks, how far each handout is, who was busy last. */
+/** What is beside a Register that leaves room: the weeks, how far each handout is, who was busy last. */
 const props = defineProps<{ reg: Of<'Register'> }>()
 const emit = defineEmits<{ look: [row: string] }>()
 const { classId } = useClass()

@@ -35,7 +35,7 @@ const { data: list, isFetched: listCame } = useQuery({
     ),
   placeholderData: (old) => old,
 })
-// All of it stands at once: what came later would move the rest under a hand.
+// All of it is shown at once: what came later would move the rest under a hand.
 const { isFetched: doorCame } = useJoinDoor(classId)
 const options = computed(() => [
   { value: '', label: t('doors.satchels') },
@@ -55,7 +55,7 @@ const all = () =>
     shown.value.map((l) => [l.student || l.name, l.link].join('\t')).join('\n'),
     t('doors.copied-n', { n: shown.value.length }, shown.value.length),
   )
-// Whoever never signed in gets a slip with a code to set a password with.
+// Anyone who never signed in gets a slip with a code to set a password with.
 const codes = ref<Of<'Code'>[]>([])
 const { busy, problem, act: acting } = useActing()
 const give = (mail: boolean) =>

@@ -48,7 +48,7 @@ function show(x: Of<'PanelThing'>) {
   if (x.column === props.column) doc.value = here.value.indexOf(x)
   else emit('column', x.column)
 }
-/** What lies in the satchel is asked of the cupboard itself, beside all that was seen before. */
+/** What is in the satchel is asked of the cupboard itself, beside all that was seen before. */
 const satchel = computed(() => (thing.value && !thing.value.handout ? thing.value.thing : ''))
 const {
   data: inside,
@@ -61,7 +61,7 @@ const {
 })
 const called = (x: Of<'PanelThing'>) =>
   !x.handout ? t('purpose.satchel') : several(x) ? plainName(x.name || x.title) : x.title
-// Another code for whoever forgot their password, where the office lets teachers give it.
+// Another code for anyone who forgot their password, where the office lets teachers give it.
 const code = ref('')
 watch(
   () => props.row,

@@ -8,7 +8,7 @@ export type Span = { id: string; title: string; n: number; away: boolean }
 
 /** The columns of the Register that are shown, and the headings above them. */
 export function useFolded(reg: () => Of<'Register'>) {
-  // Columns stand under their headings; those of a folded one are put away behind one narrow column.
+  // Columns are under their headings; those of a folded one are put away behind one narrow column.
   const shown = ref<Record<string, boolean>>({})
   const folded = (id?: string) => !!id && !(shown.value[id] ?? !reg().headings.find((h) => h.id === id)?.folded)
   const columns = computed(() => {

@@ -38,7 +38,7 @@ const whoms = computed(() =>
   ['class', 'team', 'student', 'staff'].map((v) => ({ value: v, label: t(`place.for-${v}`) })),
 )
 const levels = computed(() => ['read', 'comment', 'edit'].map((v) => ({ value: v, label: t(`place.level-${v}`) })))
-// Only what may hold it: all that is in a place is open to whoever reaches the place.
+// Only what may hold it: all that is in a place is open to anyone who reaches the place.
 const rank = (l: string) => ['', 'read', 'comment', 'edit'].indexOf(l)
 const inside = (id: string): boolean => {
   for (let at = props.places.find((p) => p.id === id); at; at = props.places.find((p) => p.id === at!.under))

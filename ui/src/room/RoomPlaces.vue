@@ -20,7 +20,7 @@ const problem = ref('')
 const dragged = ref('')
 const over = ref('')
 
-// Each after the one it lies in.
+// Each after the one it is in.
 const lines = computed(() => {
   const out: { place: Of<'Place'>; depth: number }[] = []
   const add = (under: string, depth: number) => {
@@ -51,7 +51,7 @@ function edit(id: string) {
   problem.value = ''
   editing.value = editing.value === id ? '' : id
 }
-// Places that lie in one stand in their own order.
+// Places that are in one are in their own order.
 function order(id: string, to: number) {
   const all = props.room.places
   const mine = all.find((p) => p.id === id)

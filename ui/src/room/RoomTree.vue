@@ -7,7 +7,7 @@ import { keys } from '@/api/keys'
 import { useReasons } from '@/reasons'
 import { useClass } from '@/class/theClass'
 
-/** What lies in one folder of the room as it should be, seen with somebody's eyes; folders open into trees of their own. */
+/** What is in one folder of the room as it should be, seen with somebody's eyes; folders open into trees of their own. */
 const props = defineProps<{ eyes: string; under?: string; digest: string }>()
 const { classId } = useClass()
 const { t } = useI18n()

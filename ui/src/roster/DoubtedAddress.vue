@@ -3,7 +3,7 @@ import { useI18n } from 'vue-i18n'
 import type { Of } from '@/api/client'
 import { useReasons } from '@/reasons'
 
-/** An address that nobody has, or somebody of another name; what mends it stands beside it. */
+/** An address that nobody has, or somebody of another name; what mends it is beside it. */
 const props = defineProps<{ row: Of<'RosterRow'>; mayChange: boolean }>()
 const emit = defineEmits<{ edit: [Of<'RosterEdit'>[]]; confirm: [] }>()
 const { t } = useI18n()

@@ -10,7 +10,7 @@ import { me } from '@/me'
 import { ago, exact } from '@/when'
 import { useClass } from '@/class/theClass'
 
-/** Those who left, and what becomes of what is theirs: asked once, found again here. */
+/** Those who left, and what happens to what is theirs: asked once, found again here. */
 const { cls, classId, mayPack } = useClass()
 const { t } = useI18n()
 const queries = useQueryClient()

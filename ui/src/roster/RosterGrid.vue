@@ -29,7 +29,7 @@ const fields = computed(() => {
   ]
 })
 
-// Names stand in the order of the school's language until a column is chosen.
+// Names are in the order of the school's language until a column is chosen.
 const sort = ref<{ field: string; down: boolean } | null>(null)
 const collator = computed(() => new Intl.Collator(me.value?.language, { numeric: true }))
 const sorted = computed(() => {

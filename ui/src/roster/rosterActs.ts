@@ -47,7 +47,7 @@ export function useRosterActs(classId: Readonly<Ref<string>>, notUndone: () => v
   }
   onMounted(() => window.addEventListener('pagehide', away))
   onBeforeUnmount(() => window.removeEventListener('pagehide', away))
-  // What was typed stands at once; what is refused gives way to what there is.
+  // What was typed is shown at once; what is refused gives way to what there is.
   function edit(edits: Of<'RosterEdit'>[]) {
     const typed = new Map<string, Of<'RosterEdit'>[]>()
     for (const e of edits) typed.set(e.row, [...(typed.get(e.row) ?? []), e])

@@ -29,7 +29,7 @@ const by = ref('')
 const down = ref(false)
 const from = ref(0)
 watch([asked, role, standing, by, down], () => (from.value = 0))
-// Whoever was chosen among others isn't any more.
+// Anyone who was chosen among others isn't any more.
 watch([asked, role, standing], () => (chosen.value = []))
 type Query = NonNullable<paths['/book']['get']['parameters']['query']>
 const wanted = computed<Query>(() => ({
@@ -217,7 +217,7 @@ header,
   gap: 18px;
   margin-top: 10px;
 }
-/* Beside an account there is less room, and its number stands there. */
+/* Beside an account there is less room, and its number is there. */
 .book:has(> :deep(aside)) :deep(.number) {
   display: none;
 }

@@ -4,7 +4,7 @@ import { computed } from 'vue'
 import { useI18n } from 'vue-i18n'
 import type { Of } from '@/api/client'
 
-/** The accounts of a page of the school book: sorted by a column, chosen by whoever may do something with them. */
+/** The accounts of a page of the school book: sorted by a column, chosen by anyone who may do something with them. */
 const props = defineProps<{
   accounts: Of<'BookAccount'>[]
   chosen: string[]

@@ -19,7 +19,7 @@ const keys = [
   'words',
 ] as const
 
-/** What of it is otherwise than it was, without what is fixed. */
+/** What of it is different than it was, without what is fixed. */
 export function changed(typed: SchoolTyped, was: Of<'School'>): Of<'SchoolParts'> {
   return Object.fromEntries(
     keys

@@ -31,7 +31,7 @@ const all = computed<Copy[]>(() =>
     ),
 )
 const copies = computed(() => all.value.filter((c) => !c.away))
-// What stands under a folded heading is put away under it.
+// What is under a folded heading is put away under it.
 const away = computed(() => {
   const out = new Map<string, Copy[]>()
   for (const c of all.value) {

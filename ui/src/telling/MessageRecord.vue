@@ -10,7 +10,7 @@ import { useRested } from '@/parts/rested'
 import { tellDone } from '@/tell'
 import { ago, exact } from '@/when'
 
-/** Every message that the class's people were told something by, with what became of it. */
+/** Every message that the class's people were told something by, with what happened to it. */
 const props = defineProps<{ classId: string; maySend: boolean }>()
 const { t } = useI18n()
 const queries = useQueryClient()

@@ -6,7 +6,7 @@ import { api, data } from '@/api/client'
 import { keys } from '@/api/keys'
 import { ago, exact } from '@/when'
 
-/** What a student was told by mail last, and what became of it. */
+/** What a student was told by mail last, and what happened to it. */
 const props = defineProps<{ classId: string; row: string }>()
 const { t } = useI18n()
 const { data: page } = useQuery({

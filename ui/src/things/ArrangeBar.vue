@@ -34,7 +34,7 @@ async function keepName() {
   )
   if (ok) done()
 }
-// Who would reach it, or no more, is said before anything moves.
+// Who would reach it, or no longer, is said before anything moves.
 const effects = ref<{ to: string; of: Of<'MoveEffects'> } | null>(null)
 async function ask(to: string): Promise<string> {
   const of = await act(() => data(api.POST('/move/effects', { body: { things: ids.value, to } })))

@@ -11,7 +11,7 @@ import { plainName } from '@/parts/plainName'
 import { tellDone } from '@/tell'
 import { ago, exact } from '@/when'
 
-/** What is yours and lies in the bin: it can be brought back until its term is over. */
+/** What is yours and is in the bin: it can be brought back until its term is over. */
 const StudentFrame = late(() => import('@/student/StudentFrame.vue'))
 const StaffFrame = late(() => import('@/class/StaffFrame.vue'))
 const { t } = useI18n()

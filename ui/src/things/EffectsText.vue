@@ -2,7 +2,7 @@
 import { useI18n } from 'vue-i18n'
 import type { Of } from '@/api/client'
 
-/** Who would reach things that are moved, and who would no more. */
+/** Who would reach things that are moved, and who no longer would. */
 defineProps<{ of: Of<'MoveEffects'> }>()
 const { t } = useI18n()
 const some = (names: string[]) =>

@@ -10,7 +10,7 @@ import FillBar from '@/parts/FillBar.vue'
 import ArrangeBar from './ArrangeBar.vue'
 import { weight } from './weight'
 
-/** What lies in a folder, and a way to add to it where that is allowed. */
+/** What is in a folder, and a way to add to it where that is allowed. */
 const props = defineProps<{ thing: Of<'Thing'> }>()
 const emit = defineEmits<{ changed: [] }>()
 const { t } = useI18n()

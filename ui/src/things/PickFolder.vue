@@ -11,11 +11,11 @@ import { useRested } from '@/parts/rested'
 /** Choose a folder: by looking through those there are, by its link, or by making one on the spot. */
 const props = defineProps<{
   choose: (id: string) => Promise<string>
-  /** Where looking begins: the folder something lies in. Then it can't be put at the top. */
+  /** Where looking begins: the folder something is in. Then it can't be put at the top. */
   start?: { id: string }
   /** Where looking begins, without that. */
   begin?: string
-  /** Whoever chose closes it. */
+  /** Anyone who chose closes it. */
   keep?: boolean
 }>()
 const emit = defineEmits<{ close: [] }>()
