@@ -23,7 +23,7 @@ func (s *server) first() string {
 }
 
 // From the address that is printed once to the first packed class: the office brings in
-// the school's people, a teacher signs in with a slip's code, hangs up a class and packs.
+// the school's people, a teacher signs in with a slip's code, adds a class and packs.
 func TestFirstStartToFirstClass(t *testing.T) {
 	s := serve(t)
 	at := s.first()
@@ -78,7 +78,7 @@ func TestFirstStartToFirstClass(t *testing.T) {
 	enter(again, "somebody else's words")
 	again.see(".bad", "does not work")
 
-	teacher.click(".hang")
+	teacher.click(".add-class")
 	teacher.fill("#class-name", "Tide Watch 7B")
 	teacher.clickOn(`[data-part="new-class"] button`, "Add")
 	teacher.see("#page-title", "Tide Watch 7B")

@@ -202,18 +202,18 @@ func TestMendedOnItsPage(t *testing.T) {
 	p.see("[data-told]", "Tide Watch 7B: Rock-pool field log is packed.")
 }
 
-// The rail holds the place where a class is hung up; nothing covers the work.
+// The rail holds the place where a class is added; nothing covers the work.
 func TestHangUp(t *testing.T) {
 	s := start(t)
 	p := s.visit(t, `^422 `).be("staff-oduya")
 	p.see("h1", "Good")
-	p.click(`[data-act="hang"]`)
+	p.click(`[data-act="add-class"]`)
 	p.until(`() => document.activeElement.id === 'class-name'`)
 	p.press(input.Enter)
 	p.see(`[data-part="new-class"]`, "Something is missing here")
 	p.press(input.Escape)
 	p.gone(`[data-part="new-class"]`)
-	p.click(`[data-act="hang"]`)
+	p.click(`[data-act="add-class"]`)
 	p.must(p.el("#class-name").Input("Rope Walk 6C"), "name")
 	p.press(input.Enter)
 	p.see("#page-title", "Rope Walk 6C")
@@ -406,7 +406,7 @@ func TestSignIn(t *testing.T) {
 func TestPlainTextAndWords(t *testing.T) {
 	s := startWith(t, []string{"JOLLY_WORDS=class=course,Handouts=Tasks,handout=task"})
 	p := s.visit(t, "").be("staff-lindqvist")
-	p.see(".hang", "Add a course")
+	p.see(".add-class", "Add a course")
 	p.enterClass("Weather Station Club")
 	p.see("header nav", "Tasks")
 	p.clickOn("header button", "New task")

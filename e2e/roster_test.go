@@ -344,7 +344,7 @@ func TestCoverAndPractice(t *testing.T) {
 	p.click(`[data-act="cover"]`)
 	p.see(`tr[data-student="Tolu Adeyemi"]`, "Adeyemi")
 
-	p.click(".hang")
+	p.click(".add-class")
 	p.click(`[data-act="practise"]`)
 	p.see("#page-title", "Practice class")
 	p.until(`() => document.querySelectorAll('tbody tr[data-student]').length === 24`)
@@ -363,7 +363,7 @@ func TestCoverAndPractice(t *testing.T) {
 func TestSeveralClassesAndChoice(t *testing.T) {
 	s := start(t)
 	p := s.visit(t, "").be("staff-amaral")
-	p.click(".hang")
+	p.click(".add-class")
 	p.must(p.el("#class-name").Input("Everybody"), "name")
 	p.press(input.Enter)
 	p.see("#page-title", "Everybody")
@@ -373,7 +373,7 @@ func TestSeveralClassesAndChoice(t *testing.T) {
 		"Signals 6B\t2\tDahl\tMaren\tmaren.dahl@kestrelquay.example\tA\n")
 	p.see(".settings", "2 classes in this list")
 	p.see(".foot", "Choose the class for 2 parts")
-	p.click(`[data-act="hang-all"]`)
+	p.click(`[data-act="add-all"]`)
 	p.click(`[data-act="accept"]`)
 	p.see("#page-title", "Lighthouse 6A")
 	p.el(`.peg[title="Signals 6B"]`)

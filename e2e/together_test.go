@@ -16,7 +16,7 @@ import (
 func TestTwoClassesAndAPickedStudent(t *testing.T) {
 	s := start(t)
 	p := s.visit(t, "").be("staff-oduya")
-	p.click(".hang")
+	p.click(".add-class")
 	p.click(`[data-act="practise"]`)
 	p.see("#page-title", "Practice class")
 	p.enterClass("Tide Watch 7B")

@@ -213,7 +213,7 @@ var rooms = func() map[string]room.Change {
 	return map[string]room.Change{"Tide Watch 7B": tide, "Boat Workshop 8A": boat}
 }()
 
-// class hangs up a class, brings its list in and packs its room.
+// class adds a class, brings its list in and packs its room.
 func (p *player) class(ctx context.Context, owner, code, name, period, list string) (string, error) {
 	c, err := p.Cases.Classes.CreateClass(ctx, owner, code, name, period, false)
 	if err != nil {

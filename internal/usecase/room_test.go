@@ -305,7 +305,7 @@ func TestTree(t *testing.T) {
 
 // What is taken out of the plan stays until it is binned on purpose, after it was
 // counted; what the teacher left in the bin isn't asked about again.
-func TestKeptAndLetBe(t *testing.T) {
+func TestKeptAndLeft(t *testing.T) {
 	a, c := school(t, 3)
 	if err := a.Cases.Rooms.ChangeRoom(ctx, "oduya", c.ID, addPlace("Hand in", room.ForStudent, "edit")); err != nil {
 		t.Fatal(err)
@@ -385,14 +385,14 @@ func TestKeptAndLetBe(t *testing.T) {
 		t.Errorf("in the bin: %v", n)
 	}
 	for _, be := range []bool{true, false} {
-		if err := a.Cases.Packing.LetBe(ctx, "oduya", c.ID, table.Key.String(), be); err != nil {
+		if err := a.Cases.Packing.LeaveAsIs(ctx, "oduya", c.ID, table.Key.String(), be); err != nil {
 			t.Fatal(err)
 		}
 		if n := counts(); (n[packing.LeftOut] == 1) != be || (n[packing.NeedsFixing] == 1) == be {
 			t.Errorf("left as it is %v: %v", be, n)
 		}
 	}
-	if err := a.Cases.Packing.LetBe(ctx, "oduya", c.ID, "other/table/class", true); !errors.Is(err, seam.ErrNotFound) {
+	if err := a.Cases.Packing.LeaveAsIs(ctx, "oduya", c.ID, "other/table/class", true); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("of another class: %v", err)
 	}
 }

@@ -44,7 +44,7 @@ func archive(t *testing.T, files map[string]string) []byte {
 	return b.Bytes()
 }
 
-// From an open roster archive the office enters teachers and students, and hangs up the
+// From an open roster archive the office enters teachers and students, and adds the
 // classes that it names, each with its owner, co-teachers and students, at once; what is there
 // stays as it is.
 func TestNewTerm(t *testing.T) {
@@ -133,8 +133,8 @@ func TestNewTerm(t *testing.T) {
 	wantInvalid(t, err, "classes", "nothing-to-do")
 }
 
-// A class with one teacher more than a class's staff may have isn't hung up with some of them
-// left out, but refused by its name; nothing else is hung up with it.
+// A class with one teacher more than a class's staff may have isn't added with some of them
+// left out, but refused by its name; nothing else is added with it.
 func TestNewTermWithTooManyTeachers(t *testing.T) {
 	a, _ := school(t, 1)
 	users, enrollments := "sourcedId,identifier,givenName,familyName,email,username,grades\nu0,70000,Given0,Family0,s0@kestrelquay.example,,7\n", "userSourcedId,classSourcedId,role\nu0,c1,student\nu0,c2,student\nt0,c1,teacher\n"

@@ -40,9 +40,9 @@ func (s *packRoutes) GetTree(ctx context.Context, r api.GetTreeRequestObject) (a
 	return out, nil
 }
 
-// LetBe implements the route of that name.
-func (s *packRoutes) LetBe(ctx context.Context, r api.LetBeRequestObject) (api.LetBeResponseObject, error) {
-	return api.LetBe204Response{}, s.packing.LetBe(ctx, account(ctx), r.ClassId, r.Body.Key, r.Body.Be)
+// LeaveAsIs implements the route of that name.
+func (s *packRoutes) LeaveAsIs(ctx context.Context, r api.LeaveAsIsRequestObject) (api.LeaveAsIsResponseObject, error) {
+	return api.LeaveAsIs204Response{}, s.packing.LeaveAsIs(ctx, account(ctx), r.ClassId, r.Body.Key, r.Body.Be)
 }
 
 // ListLeftovers implements the route of that name.

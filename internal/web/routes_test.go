@@ -222,7 +222,7 @@ var routes = []struct{ method, path, body, want string }{
 	{"GET", "/api/classes/{class}/room/tree?eyes=staff", ``, "14+++4444"},
 	{"GET", "/api/classes/{class}/room/file", ``, "14+++4444"},
 	{"POST", "/api/classes/{class}/room/file", `{"file":"{}"}`, "14++44444"},
-	{"POST", "/api/classes/{class}/room/let-be", `{"key":"{class}/satchel/row.{row}","be":false}`, "14++44444"},
+	{"POST", "/api/classes/{class}/room/leave-as-is", `{"key":"{class}/satchel/row.{row}","be":false}`, "14++44444"},
 	{"GET", "/api/classes/{class}/room/leftovers", ``, "14+++4444"},
 	{"POST", "/api/classes/{class}/room/leftovers", `{"id":"shelf","things":0,"inside":0}`, "144444444"}, // the shelf is in the plan
 	{"GET", "/api/classes/{class}/runs/{run}/back", ``, "14+++4444"},

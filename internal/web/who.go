@@ -75,7 +75,7 @@ var needs = map[string]need{
 	"RenameTeam": classHands, "ConfirmAccount": classHands,
 	"DecideLeaver": classHands, "ArchiveLeaver": classHands, "DecideFormer": classHands, "AnswerRequest": classOpen,
 	"SetCue": classHands, "DealCues": classHands, "ReadRoomFile": classHands, "ReadHandoutFile": classHands,
-	"LetBe": classHands, "BinLeftover": classHands, "TakeBack": classHands,
+	"LeaveAsIs": classHands, "BinLeftover": classHands, "TakeBack": classHands,
 	"SetAddress": classHands, "ChangeRoom": classHands, "PackRoom": classHands, "CreateHandout": classHands, "ChangeHandout": classHands,
 	"DeleteHandout": classHands, "PackHandout": classHands, "AlsoFor": classHands, "NotFor": classHands,
 	"PackTogether": classHands, "AddHeading": classHands, "ChangeHeading": classHands, "RemoveHeading": classHands,

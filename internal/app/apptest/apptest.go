@@ -117,7 +117,7 @@ func List(n int) string {
 	return b.String()
 }
 
-// Class hangs up a class of oduya's with the students of a list.
+// Class adds a class of oduya's with the students of a list.
 func Class(t testing.TB, a *app.App, list string) picture.Class {
 	t.Helper()
 	ctx := context.Background()

@@ -43,11 +43,11 @@ func Compute(wanted []Wanted, absent []Absent, links []Link, actual map[Key]Actu
 		if line.Section == NeedsFixing && a.State == InBin && binned[w.Parent] {
 			line.Reason, line.Remedies = &Reason{Code: "parent-in-bin"}, nil
 		}
-		if line.Section == NeedsFixing && a.Thing != "" && w.Problem == nil && (a.LetBe || be[w.Parent]) {
+		if line.Section == NeedsFixing && a.Thing != "" && w.Problem == nil && (a.LeaveAsIs || be[w.Parent]) {
 			be[w.Key] = true
-			line.Section, line.Reason = LeftOut, &Reason{Code: "let-be", Args: map[string]string{"state": string(a.State)}}
+			line.Section, line.Reason = LeftOut, &Reason{Code: "left-as-is", Args: map[string]string{"state": string(a.State)}}
 			line.Step.Act, line.Remedies = None, nil
-			if a.LetBe {
+			if a.LeaveAsIs {
 				line.Remedies = []string{TakeIn}
 			}
 		}
@@ -134,7 +134,7 @@ func changes(w Wanted, a Actual, called func(Key) string) []Line {
 	}
 	if a.Spot != "" && w.Spot() != a.Spot {
 		add(Move, "", a.State != Elsewhere, Change{Move: true}, "move", "to", to())
-	} else if a.Strayed && !a.LetBe {
+	} else if a.Strayed && !a.LeaveAsIs {
 		add(Move, "", false, Change{Move: true}, "put-back", "to", to())
 	}
 	for _, account := range concerned(w, a) {

@@ -94,8 +94,8 @@ type Actual struct {
 	// one that lies elsewhere that it isn't merely arranged among its student's things.
 	Spot    string
 	Strayed bool
-	// LetBe says that the teacher was asked about what happened to it, and left it.
-	LetBe bool
+	// LeaveAsIs says that the teacher was asked about what happened to it, and left it.
+	LeaveAsIs bool
 	// NameTaken says of one in the bin that something beside it has its name by now.
 	NameTaken bool
 }

@@ -24,7 +24,7 @@ type Picture struct {
 	Headings  []handout.Heading
 	Templates map[string]handout.Template
 	Decisions map[string]classes.Decision    // by row
-	LetBe     map[packing.Key]bool           // left as it is on purpose, whatever became of it
+	LeaveAsIs map[packing.Key]bool           // left as it is on purpose, whatever became of it
 	Known     record.Vocabulary              // the class's
 	LetIn     map[string]map[string][]string // handout → row → rows of those let into their copies
 	Coming    []ledger.Coming                // what runs are still to do; read before what was made, so that nothing is in neither

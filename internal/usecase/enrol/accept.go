@@ -239,7 +239,7 @@ func (c *Lists) carryOut(rs *rosters, a lists.Act, ids map[string]string) error 
 	return nil
 }
 
-// classFor hangs up a class for a part of the list, with the teachers the file
+// classFor adds a class for a part of the list, with the teachers the file
 // names for it where they are staff of the school.
 func (c *Lists) classFor(ctx context.Context, tx *store.Store, by string, p lists.Part, d draft.View, book *seam.Known) (string, error) {
 	cl, err := c.newClass("", cmp.Or(naming.Tidy(p.Class), "New class"), p.Period)
@@ -254,7 +254,7 @@ func (c *Lists) classFor(ctx context.Context, tx *store.Store, by string, p list
 		}
 		others = append(others, a.ID)
 	}
-	return cl.ID, hangUp(ctx, tx, cl, by, others...)
+	return cl.ID, addClass(ctx, tx, cl, by, others...)
 }
 
 // ListBefore makes the roster as it stood before an act into a list to be

@@ -15,7 +15,7 @@ import (
 	"jollysatchel/internal/usecase/seam"
 )
 
-// mostClasses is how many one account hangs up.
+// mostClasses is how many one account adds.
 const mostClasses = 500
 
 // newClass is a class that is called so, with the usual room.
@@ -23,9 +23,9 @@ func (c *roll) newClass(code, name, period string) (classes.Class, error) {
 	return classes.New(store.NewID(), c.Now()).Called(code, name, period)
 }
 
-// hangUp hangs a class up for its owner, with others who teach it, unless they have hung up as many
+// addClass adds a class for its owner, with others who teach it, unless they have added as many
 // as one account may.
-func hangUp(ctx context.Context, tx *store.Store, cl classes.Class, owner string, others ...string) error {
+func addClass(ctx context.Context, tx *store.Store, cl classes.Class, owner string, others ...string) error {
 	n, err := tx.CountClasses(ctx, owner)
 	if err != nil {
 		return err
@@ -44,10 +44,10 @@ func hangUp(ctx context.Context, tx *store.Store, cl classes.Class, owner string
 	return nil
 }
 
-// HangUpWith hangs a class up for its owner within a change, with students of its own.
-func (c *Classes) HangUpWith(ctx context.Context, tx *store.Store, book *seam.Known, cl classes.Class, owner string,
+// AddClassWith adds a class for its owner within a change, with students of its own.
+func (c *Classes) AddClassWith(ctx context.Context, tx *store.Store, book *seam.Known, cl classes.Class, owner string,
 	students []record.Record) error {
-	if err := hangUp(ctx, tx, cl, owner); err != nil {
+	if err := addClass(ctx, tx, cl, owner); err != nil {
 		return err
 	}
 	_, err := c.inRosters(ctx, tx, book, rosterAct{by: owner, kind: "list"}, store.Act{}, func(rs *rosters) error {
@@ -60,7 +60,7 @@ func (c *Classes) HangUpWith(ctx context.Context, tx *store.Store, book *seam.Kn
 	return err
 }
 
-// CreateClass hangs up a new class owned by the account. Of a group of staff the members are
+// CreateClass adds a new class owned by the account. Of a group of staff the members are
 // teachers, and not students.
 func (c *Classes) CreateClass(ctx context.Context, owner, code, name, period string, ofStaff bool) (classes.Class, error) {
 	cl, err := c.newClass(code, name, period)
@@ -71,7 +71,7 @@ func (c *Classes) CreateClass(ctx context.Context, owner, code, name, period str
 	id := cl.ID
 	if err := c.Store.Change(ctx, c.Act(ctx, owner, "class-hung-up",
 		map[string]string{"class": cl.ID, "name": cl.Name, "code": cl.Code}), &id, func(tx *store.Store) error {
-		return hangUp(ctx, tx, cl, owner)
+		return addClass(ctx, tx, cl, owner)
 	}); err != nil {
 		return cl, err
 	}

@@ -20,7 +20,7 @@ type roll struct {
 	leaving Leaving
 }
 
-// Classes are hung up and taken down.
+// Classes are added and deleted.
 type Classes struct{ *roll }
 
 // Lists are what is brought in for a class and not accepted yet.

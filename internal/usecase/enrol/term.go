@@ -18,7 +18,7 @@ import (
 	"jollysatchel/internal/usecase/seam"
 )
 
-// mostTermClasses are hung up at once.
+// mostTermClasses are added at once.
 const mostTermClasses = 500
 
 // A Term is what a list of many classes, with their teachers and students, would do.
@@ -29,7 +29,7 @@ type Term struct {
 }
 
 // PreviewTerm reads an open roster archive, or any list with a column of classes, and says which
-// classes it would hang up.
+// classes it would add.
 func (c *Lists) PreviewTerm(ctx context.Context, list []byte) (Term, error) {
 	b, err := tables.Bytes(bytes.NewReader(list))
 	if err != nil {
@@ -81,7 +81,7 @@ func (c *Lists) termOf(ctx context.Context, st *store.Store, book *seam.Known, r
 	return out, nil
 }
 
-// BringTerm hangs up the classes of a list that are chosen by their keys, each with its owner,
+// BringTerm adds the classes of a list that are chosen by their keys, each with its owner,
 // the others who teach it and its students: all of them or none, where the list does what was
 // looked at. It returns how many.
 func (c *Lists) BringTerm(ctx context.Context, by string, list []byte, seen string, keys []string) (int, error) {
@@ -121,7 +121,7 @@ func (c *Lists) BringTerm(ctx context.Context, by string, list []byte, seen stri
 				if l.Act != lists.TermMake || !slices.Contains(keys, l.Key) {
 					continue
 				}
-				if err := c.hangUpLine(ctx, tx, rs, l); err != nil {
+				if err := c.addClassOf(ctx, tx, rs, l); err != nil {
 					return err
 				}
 				n++
@@ -141,8 +141,8 @@ func (c *Lists) BringTerm(ctx context.Context, by string, list []byte, seen stri
 	return n, err
 }
 
-// hangUpLine hangs one class of a list up.
-func (c *Lists) hangUpLine(ctx context.Context, tx *store.Store, rs *rosters, l lists.TermLine) error {
+// addClassOf adds one class of a list.
+func (c *Lists) addClassOf(ctx context.Context, tx *store.Store, rs *rosters, l lists.TermLine) error {
 	cl, err := c.newClass("", strings.TrimSpace(l.Name), l.Period)
 	if err != nil {
 		return err
@@ -154,7 +154,7 @@ func (c *Lists) hangUpLine(ctx context.Context, tx *store.Store, rs *rosters, l 
 	for i, t := range l.Others {
 		others[i] = t.Account
 	}
-	if err := hangUp(ctx, tx, cl, l.Owner.Account, others...); err != nil {
+	if err := addClass(ctx, tx, cl, l.Owner.Account, others...); err != nil {
 		return err
 	}
 	r := rs.made(cl.ID)

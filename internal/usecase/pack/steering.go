@@ -156,9 +156,9 @@ func (c *Packing) steer(ctx context.Context, by, class, run, to string, from ...
 	return seam.NotFound(err)
 }
 
-// LetBe leaves what happened to a thing of the class as it is, so that no list asks
+// LeaveAsIs leaves what happened to a thing of the class as it is, so that no list asks
 // about it again, or has it asked about again. key is as packing writes it.
-func (c *Packing) LetBe(ctx context.Context, by, class, key string, be bool) error {
+func (c *Packing) LeaveAsIs(ctx context.Context, by, class, key string, be bool) error {
 	k, err := packing.ParseKey(key)
 	if err != nil || k.Class != class {
 		return seam.ErrNotFound
@@ -168,6 +168,6 @@ func (c *Packing) LetBe(ctx context.Context, by, class, key string, be bool) err
 			if _, err := tx.EntryByKey(ctx, k); err != nil {
 				return err
 			}
-			return tx.SetLetBe(ctx, class, k, be, by, c.Now())
+			return tx.SetLeft(ctx, class, k, be, by, c.Now())
 		}))
 }

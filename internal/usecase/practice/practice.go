@@ -24,10 +24,10 @@ type Accounts interface {
 	Dismiss(ctx context.Context, ids []string) error
 }
 
-// Classes hang up one.
+// Classes add one.
 type Classes interface {
-	// HangUpWith hangs a class up for its owner within a change, with students of its own.
-	HangUpWith(ctx context.Context, tx *store.Store, book *seam.Known, cl classes.Class, owner string, students []record.Record) error
+	// AddClassWith adds a class for its owner within a change, with students of its own.
+	AddClassWith(ctx context.Context, tx *store.Store, book *seam.Known, cl classes.Class, owner string, students []record.Record) error
 }
 
 // Runs are of packing lists.
@@ -58,7 +58,7 @@ var practiceNames = [][2]string{
 	{"Signe", "Seawall"}, {"Tove", "Tiller"}, {"Ulrik", "Undertow"}, {"Vasco", "Vane"}, {"Willa", "Windlass"}, {"Yara", "Yawl"},
 }
 
-// Make hangs up a class of invented students, with accounts of their
+// Make adds a class of invented students, with accounts of their
 // own, so that everything can be tried in it.
 func (c *Practice) Make(ctx context.Context, by string) (classes.Class, error) {
 	cl, err := classes.New(store.NewID(), c.Now()).Called("TRY", "Practice class", "")
@@ -88,7 +88,7 @@ func (c *Practice) Make(ctx context.Context, by string) (classes.Class, error) {
 	book, err := c.Book(ctx)
 	if err == nil {
 		err = c.Store.Change(ctx, c.Act(ctx, by, "practice-made", map[string]string{"class": cl.ID}), &id, func(tx *store.Store) error {
-			return c.classes.HangUpWith(ctx, tx, book, cl, by, students)
+			return c.classes.AddClassWith(ctx, tx, book, cl, by, students)
 		})
 	}
 	if err != nil || id != cl.ID { // not made, or made when it was asked for before

@@ -14,7 +14,7 @@ import (
 	"jollysatchel/internal/usecase/seam"
 )
 
-// A Tab is a class as it hangs on the rail. Troubled says that it can't be read
+// A Tab is a class as the rail shows it. Troubled says that it can't be read
 // just now; then its name alone is known.
 type Tab struct {
 	classes.Class
@@ -63,7 +63,7 @@ func (c *Registers) Rail(ctx context.Context, account string) ([]Tab, error) {
 	return out, c.without(ctx, account, out)
 }
 
-// tabs are classes as they hang on the rail.
+// tabs are classes as the rail shows them.
 func (c *Registers) tabs(ctx context.Context, cs []classes.Class) ([]Tab, error) {
 	ids := make([]string, len(cs))
 	for i, cl := range cs {

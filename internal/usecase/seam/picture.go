@@ -101,7 +101,7 @@ func (c *House) pictureOf(ctx context.Context, st *store.Store, cl picture.Class
 	if s.Headings, err = st.Headings(ctx, cl.ID); err != nil {
 		return nil, err
 	}
-	if s.LetBe, err = st.LetBe(ctx, cl.ID); err != nil {
+	if s.LeaveAsIs, err = st.LeaveAsIs(ctx, cl.ID); err != nil {
 		return nil, err
 	}
 	if s.Decisions, err = st.Decisions(ctx, cl.ID); err != nil {

@@ -3099,6 +3099,12 @@ type Kept struct {
 	Things int `json:"things"`
 }
 
+// LeaveAsIs the line, by the key of what is wanted, and whether it is left as it is
+type LeaveAsIs struct {
+	Be  bool   `json:"be"`
+	Key string `json:"key"`
+}
+
 // Leaver a student who left, and their things
 type Leaver struct {
 	// Account there is an account that could own them
@@ -3162,12 +3168,6 @@ type LedgerLine struct {
 	SharedAt *time.Time `json:"sharedAt,omitempty"`
 	Student  string     `json:"student"`
 	Thing    string     `json:"thing"`
-}
-
-// LetBe the line, by the key of what is wanted, and whether it is left as it is
-type LetBe struct {
-	Be  bool   `json:"be"`
-	Key string `json:"key"`
 }
 
 // LetIn defines model for LetIn.
@@ -5508,11 +5508,11 @@ type ChangeRoomJSONRequestBody = RoomChange
 // ReadRoomFileJSONRequestBody defines body for ReadRoomFile for application/json ContentType.
 type ReadRoomFileJSONRequestBody = PlanFile
 
+// LeaveAsIsJSONRequestBody defines body for LeaveAsIs for application/json ContentType.
+type LeaveAsIsJSONRequestBody = LeaveAsIs
+
 // BinLeftoverJSONRequestBody defines body for BinLeftover for application/json ContentType.
 type BinLeftoverJSONRequestBody = BinLeftover
-
-// LetBeJSONRequestBody defines body for LetBe for application/json ContentType.
-type LetBeJSONRequestBody = LetBe
 
 // PackRoomJSONRequestBody defines body for PackRoom for application/json ContentType.
 type PackRoomJSONRequestBody = Pack
@@ -5879,15 +5879,15 @@ type ServerInterface interface {
 	// ReadRoomFile take the room plan of a file
 	// (POST /classes/{classId}/room/file)
 	ReadRoomFile(c *gin.Context, classId ClassId, params ReadRoomFileParams)
+	// LeaveAsIs keep a difference as it is, or report it again
+	// (POST /classes/{classId}/room/leave-as-is)
+	LeaveAsIs(c *gin.Context, classId ClassId)
 	// ListLeftovers what was made for places and pockets that the plan no longer has
 	// (GET /classes/{classId}/room/leftovers)
 	ListLeftovers(c *gin.Context, classId ClassId)
 	// BinLeftover move what was made for a removed place to the bin
 	// (POST /classes/{classId}/room/leftovers)
 	BinLeftover(c *gin.Context, classId ClassId, params BinLeftoverParams)
-	// LetBe keep a difference as it is, or report it again
-	// (POST /classes/{classId}/room/let-be)
-	LetBe(c *gin.Context, classId ClassId)
 	// PackRoom pack the room
 	// (POST /classes/{classId}/room/pack)
 	PackRoom(c *gin.Context, classId ClassId, params PackRoomParams)
@@ -9223,6 +9223,31 @@ func (siw *ServerInterfaceWrapper) ReadRoomFile(c *gin.Context) {
 	siw.Handler.ReadRoomFile(c, classId, params)
 }
 
+// LeaveAsIs operation middleware
+func (siw *ServerInterfaceWrapper) LeaveAsIs(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.LeaveAsIs(c, classId)
+}
+
 // ListLeftovers operation middleware
 func (siw *ServerInterfaceWrapper) ListLeftovers(c *gin.Context) {
 
@@ -9295,31 +9320,6 @@ func (siw *ServerInterfaceWrapper) BinLeftover(c *gin.Context) {
 	}
 
 	siw.Handler.BinLeftover(c, classId, params)
-}
-
-// LetBe operation middleware
-func (siw *ServerInterfaceWrapper) LetBe(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "classId" -------------
-	var classId ClassId
-
-	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.LetBe(c, classId)
 }
 
 // PackRoom operation middleware
@@ -12403,7 +12403,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/classes/:classId/room/tree", wrapper.GetTree)
 	router.GET(options.BaseURL+"/classes/:classId/room/file", wrapper.GetRoomFile)
 	router.POST(options.BaseURL+"/classes/:classId/room/file", wrapper.ReadRoomFile)
-	router.POST(options.BaseURL+"/classes/:classId/room/let-be", wrapper.LetBe)
+	router.POST(options.BaseURL+"/classes/:classId/room/leave-as-is", wrapper.LeaveAsIs)
 	router.GET(options.BaseURL+"/classes/:classId/room/leftovers", wrapper.ListLeftovers)
 	router.POST(options.BaseURL+"/classes/:classId/room/leftovers", wrapper.BinLeftover)
 	router.GET(options.BaseURL+"/classes/:classId/runs/:runId/back", wrapper.GetBack)
@@ -16881,6 +16881,57 @@ func (response ReadRoomFile5XXJSONResponse) VisitReadRoomFileResponse(w http.Res
 	return err
 }
 
+type LeaveAsIsRequestObject struct {
+	ClassId ClassId `json:"classId"`
+	Body    *LeaveAsIsJSONRequestBody
+}
+
+type LeaveAsIsResponseObject interface {
+	VisitLeaveAsIsResponse(w http.ResponseWriter) error
+}
+
+type LeaveAsIs204Response struct {
+}
+
+func (response LeaveAsIs204Response) VisitLeaveAsIsResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type LeaveAsIs4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response LeaveAsIs4XXJSONResponse) VisitLeaveAsIsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LeaveAsIs5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response LeaveAsIs5XXJSONResponse) VisitLeaveAsIsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListLeftoversRequestObject struct {
 	ClassId ClassId `json:"classId"`
 }
@@ -16984,57 +17035,6 @@ type BinLeftover5XXJSONResponse struct {
 }
 
 func (response BinLeftover5XXJSONResponse) VisitBinLeftoverResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type LetBeRequestObject struct {
-	ClassId ClassId `json:"classId"`
-	Body    *LetBeJSONRequestBody
-}
-
-type LetBeResponseObject interface {
-	VisitLetBeResponse(w http.ResponseWriter) error
-}
-
-type LetBe204Response struct {
-}
-
-func (response LetBe204Response) VisitLetBeResponse(w http.ResponseWriter) error {
-	w.WriteHeader(204)
-	return nil
-}
-
-type LetBe4XXJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response LetBe4XXJSONResponse) VisitLetBeResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type LetBe5XXJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response LetBe5XXJSONResponse) VisitLetBeResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -23098,15 +23098,15 @@ type StrictServerInterface interface {
 	// ReadRoomFile take the room plan of a file
 	// (POST /classes/{classId}/room/file)
 	ReadRoomFile(ctx context.Context, request ReadRoomFileRequestObject) (ReadRoomFileResponseObject, error)
+	// LeaveAsIs keep a difference as it is, or report it again
+	// (POST /classes/{classId}/room/leave-as-is)
+	LeaveAsIs(ctx context.Context, request LeaveAsIsRequestObject) (LeaveAsIsResponseObject, error)
 	// ListLeftovers what was made for places and pockets that the plan no longer has
 	// (GET /classes/{classId}/room/leftovers)
 	ListLeftovers(ctx context.Context, request ListLeftoversRequestObject) (ListLeftoversResponseObject, error)
 	// BinLeftover move what was made for a removed place to the bin
 	// (POST /classes/{classId}/room/leftovers)
 	BinLeftover(ctx context.Context, request BinLeftoverRequestObject) (BinLeftoverResponseObject, error)
-	// LetBe keep a difference as it is, or report it again
-	// (POST /classes/{classId}/room/let-be)
-	LetBe(ctx context.Context, request LetBeRequestObject) (LetBeResponseObject, error)
 	// PackRoom pack the room
 	// (POST /classes/{classId}/room/pack)
 	PackRoom(ctx context.Context, request PackRoomRequestObject) (PackRoomResponseObject, error)
@@ -26250,6 +26250,50 @@ func (sh *strictHandler) ReadRoomFile(ctx *gin.Context, classId ClassId, params 
 	}
 }
 
+// LeaveAsIs operation middleware
+func (sh *strictHandler) LeaveAsIs(ctx *gin.Context, classId ClassId) {
+	var request LeaveAsIsRequestObject
+
+	request.ClassId = classId
+
+	var body LeaveAsIsJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.LeaveAsIs(ctx, request.(LeaveAsIsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "LeaveAsIs")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(LeaveAsIsResponseObject); ok {
+		if err := validResponse.VisitLeaveAsIsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ListLeftovers operation middleware
 func (sh *strictHandler) ListLeftovers(ctx *gin.Context, classId ClassId) {
 	var request ListLeftoversRequestObject
@@ -26314,50 +26358,6 @@ func (sh *strictHandler) BinLeftover(ctx *gin.Context, classId ClassId, params B
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(BinLeftoverResponseObject); ok {
 		if err := validResponse.VisitBinLeftoverResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
-// LetBe operation middleware
-func (sh *strictHandler) LetBe(ctx *gin.Context, classId ClassId) {
-	var request LetBeRequestObject
-
-	request.ClassId = classId
-
-	var body LetBeJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.LetBe(ctx, request.(LetBeRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "LetBe")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(LetBeResponseObject); ok {
-		if err := validResponse.VisitLetBeResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

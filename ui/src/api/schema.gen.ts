@@ -4,10568 +4,10556 @@
  */
 
 export interface paths {
-  '/session': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * sign in
-     * @description Problems: refused, too-many.
-     */
-    post: operations['signIn']
-    /** sign out here, or everywhere: every session of the account ends */
-    delete: operations['signOut']
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/me': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /** who is signed in */
-    get: operations['getMe']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/demo/people': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /** people the demo lets you be */
-    get: operations['demoPeople']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/first/address': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * what the address of the first start opens
-     * @description Problems: not-there.
-     */
-    post: operations['getFirst']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/first': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * begin the school, or mend its office account, once
-     * @description Problems: not-there, fixed, no-domain, no-zone, no-language, no-such-word, no-address, address-taken, another-address, password-short, password-long, password-known, password-own, too-many.
-     */
-    post: operations['begin']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/session/first': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * set a password with a code that is good once, and sign in
-     * @description Problems: code-refused, too-many, password-short, password-long, password-known, password-own.
-     */
-    post: operations['firstSignIn']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/me/password': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    /**
-     * give yourself another password
-     * @description Problems: password-wrong, password-short, password-long, password-known, password-own, too-many.
-     */
-    put: operations['changePassword']
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/school': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /** what the school is */
-    get: operations['getSchool']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    /**
-     * change the school’s settings
-     * @description Problems: changed, fixed, no-domain, no-zone, no-language, no-such-word, too-large-number, no-site, no-server, no-service, missing, no-such-choice, no-such-address, too-long.
-     */
-    patch: operations['changeSchool']
-    trace?: never
-  }
-  '/book': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /** accounts of the school book */
-    get: operations['listBook']
-    put?: never
-    /**
-     * enter an account
-     * @description Problems: address-taken, no-address, no-such-role.
-     */
-    post: operations['addAccount']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/book/codes': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * codes for the next sign-in, each good once
-     * @description Problems: not-there, codes-good.
-     */
-    post: operations['giveCodes']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/book/ids': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /** the ids of accounts of the school book, to do something with all of them */
-    get: operations['listBookIds']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/book/list/preview': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * what a list of students or teachers would do to the school book
-     * @description Problems: too-many-cells, too-much-text, cell-too-long, read-too-long, too-large, list-too-large, empty, too-many-rows, too-many-columns, not-a-table, quote-open, damaged, swells, old-spreadsheet, archive-unknown, archive-lacks.
-     */
-    post: operations['previewBookList']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/book/list': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * have a list do to the school book what was looked at, all of it or nothing
-     * @description Problems: too-many-cells, too-much-text, cell-too-long, read-too-long, too-large, list-too-large, empty, too-many-rows, too-many-columns, not-a-table, quote-open, damaged, swells, old-spreadsheet, archive-unknown, archive-lacks, changed, nothing-to-do, address-taken, last-office.
-     */
-    post: operations['bringBookList']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/book/accounts/{accountId}': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        accountId: components['parameters']['AccountId']
-      }
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    /**
-     * change an account, or switch it off
-     * @description Problems: changed, not-there, address-taken, no-address, no-such-role, last-office.
-     */
-    patch: operations['changeAccount']
-    trace?: never
-  }
-  '/classes/{classId}/staff/{accountId}': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        accountId: components['parameters']['AccountId']
-      }
-      cookie?: never
-    }
-    get?: never
-    /**
-     * make a person a co-teacher or an assistant, or remove them from the staff
-     * @description Problems: changed, no-teacher, owner-stays, too-many-staff.
-     */
-    put: operations['setStaff']
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/owner': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    get?: never
-    /**
-     * make another teacher the class’s owner: what is made there is passed on
-     * @description Problems: changed, not-there, no-teacher, being-packed.
-     */
-    put: operations['handOver']
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/codes': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * codes for students of a class: those picked, or all without a password
-     * @description Problems: nobody-needs-codes, office-only, reset-by-office, not-placed, codes-good.
-     */
-    post: operations['classCodes']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/placing': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    /** for how many of a class its teachers may print codes */
-    get: operations['getPlacing']
-    put?: never
-    /**
-     * the office lets a class's teachers print codes for those on its list now
-     * @description Problems: changed.
-     */
-    post: operations['placeClass']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/me/codes': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /** codes that were made for your account, the latest first */
-    get: operations['listOwnCodes']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/me/notices': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /** which emails you get */
-    get: operations['getWish']
-    /**
-     * choose which emails you get
-     * @description Problems: no-such-choice, not-a-time.
-     */
-    put: operations['setWish']
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/school/post/trial': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * send a test email to yourself and return the mail server’s answer
-     * @description Problems: no-such-address.
-     */
-    post: operations['tryPost']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/messages': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    /** emails that went to people of the class, newest first */
-    get: operations['listMessages']
-    put?: never
-    /**
-     * send a message to students of the class
-     * @description Problems: not-there, missing, too-long, nobody-told, practice-not-told, column-unknown.
-     */
-    post: operations['sendMessage']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/messages/preview': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * a message as it would go out
-     * @description Problems: not-there, missing, too-long, no-such-choice, column-unknown.
-     */
-    post: operations['previewMessage']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/messages/again': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * send messages once more: those that failed, and those that were sent
-     * @description Problems: not-there, too-many-mails.
-     */
-    post: operations['sendAgain']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/postroom': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * mails in the stand-in for mail, newest first
-     * @description Problems: not-there.
-     */
-    get: operations['listPostroom']
-    /**
-     * set the faults of the mail stand-in
-     * @description Problems: not-there.
-     */
-    put: operations['setPostWeather']
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/postroom/{mailNumber}': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        mailNumber: number
-      }
-      cookie?: never
-    }
-    /**
-     * one mail to be read
-     * @description Problems: not-there.
-     */
-    get: operations['getMail']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/postroom/{mailNumber}/eml': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        mailNumber: number
-      }
-      cookie?: never
-    }
-    /**
-     * one mail as it came
-     * @description Problems: not-there.
-     */
-    get: operations['getEML']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/office/classes': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /** all classes of the school by name, with what needs attention */
-    get: operations['listAllClasses']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/join': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    get?: never
-    /**
-     * as the office, join the class’s staff or leave it; its staff see it
-     * @description Problems: owner-stays, no-such-role, too-many-staff.
-     */
-    put: operations['joinClass']
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/put-off': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    get?: never
-    /**
-     * don’t see a note of the class until tomorrow, unless it grows
-     * @description Problems: too-long.
-     */
-    put: operations['putOff']
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/me/put-off': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post?: never
-    /** show again the notes you postponed */
-    delete: operations['showAgain']
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/me/sessions': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /** where you are signed in */
-    get: operations['listSessions']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/me/sessions/{sessionId}': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        sessionId: components['schemas']['Id']
-      }
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post?: never
-    /**
-     * sign out on one of your devices
-     * @description Problems: not-there.
-     */
-    delete: operations['endSession']
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/students/{rowId}/eyes': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        rowId: components['parameters']['RowId']
-      }
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * what a student sees of the class, or of a thing in it; that you looked is logged
-     * @description Problems: not-there, no-eyes, unavailable.
-     */
-    post: operations['getEyes']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/session/ways': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /** what there is to sign in with */
-    get: operations['getSignIn']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/session/service': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * go and sign in with the school’s own service
-     * @description Problems: not-there, too-often.
-     */
-    get: operations['goToService']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/session/service/back': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * come back from the school’s own service
-     * @description Problems: not-there, too-often.
-     */
-    get: operations['comeFromService']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/join-door': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    /** the link by which students ask to join the class, and who asked */
-    get: operations['getJoinDoor']
-    /**
-     * switch the link to join on for some hours, or off
-     * @description Problems: too-large-number.
-     */
-    put: operations['openJoinDoor']
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/join-door/askers': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * accept or refuse students who asked to join
-     * @description Problems: student-there, name-missing, address-malformed.
-     */
-    post: operations['takeAskers']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/join/{link}': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        link: string
-      }
-      cookie?: never
-    }
-    /**
-     * the class that a link asks for
-     * @description Problems: not-there.
-     */
-    get: operations['getJoin']
-    put?: never
-    /**
-     * ask to be let into the class of a link
-     * @description Problems: not-there, too-many-ask.
-     */
-    post: operations['askToJoin']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/office/term/preview': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * the classes that a list for the term would add, and their people
-     * @description Problems: too-many-cells, too-much-text, cell-too-long, read-too-long, too-large, list-too-large, empty, too-many-rows, too-many-columns, not-a-table, quote-open, damaged, swells, old-spreadsheet, archive-unknown, archive-lacks.
-     */
-    post: operations['previewTerm']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/office/term': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * add the classes of a list that was previewed, all or none
-     * @description Problems: too-many-cells, too-much-text, cell-too-long, read-too-long, too-large, list-too-large, empty, too-many-rows, too-many-columns, not-a-table, quote-open, damaged, swells, old-spreadsheet, archive-unknown, archive-lacks, changed, nothing-to-do, too-many, too-many-classes-mine, too-many-staff-of, too-long.
-     */
-    post: operations['bringTerm']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/demo/session': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * be one of the demo’s people
-     * @description Problems: not-there.
-     */
-    post: operations['demoSignIn']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/events': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * news of classes you are on the staff of
-     * @description Problems: pages-at-once.
-     */
-    get: operations['events']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /** the classes you are on the staff of */
-    get: operations['listClasses']
-    put?: never
-    /**
-     * add a class
-     * @description Problems: too-many-classes-mine, missing, too-long.
-     */
-    post: operations['createClass']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    /** one class */
-    get: operations['getClass']
-    put?: never
-    post?: never
-    /**
-     * take away a class in which there never was anything
-     * @description Problems: not-empty, not-there.
-     */
-    delete: operations['removeClass']
-    options?: never
-    head?: never
-    /**
-     * rename a class
-     * @description Problems: changed, missing, too-long.
-     */
-    patch: operations['changeClass']
-    trace?: never
-  }
-  '/classes/{classId}/teams/{teamId}': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        teamId: components['parameters']['TeamId']
-      }
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    /**
-     * give a team another name, with all its students
-     * @description Problems: missing, too-long, team-there.
-     */
-    patch: operations['renameTeam']
-    trace?: never
-  }
-  '/classes/{classId}/draft': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    /** the list that waits to be accepted */
-    get: operations['getDraft']
-    put?: never
-    /**
-     * import a list as text
-     * @description Problems: too-many-cells, too-much-text, cell-too-long, read-too-long, uploads-at-once, list-too-large, empty, too-many-rows, too-many-columns, not-a-table, quote-open, damaged, swells, old-spreadsheet, archive-unknown, archive-lacks, no-such-letter.
-     */
-    post: operations['pasteDraft']
-    /**
-     * discard a list
-     * @description Problems: changed.
-     */
-    delete: operations['dropDraft']
-    options?: never
-    head?: never
-    /**
-     * correct the list
-     * @description Problems: too-many-cells, too-much-text, cell-too-long, read-too-long, uploads-at-once, changed, no-such-cell, no-such-role, no-such-rule, no-such-sheet, no-such-encoding, too-long, too-many.
-     */
-    patch: operations['changeDraft']
-    trace?: never
-  }
-  '/classes/{classId}/draft/file': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * import a list as a file
-     * @description Problems: too-many-cells, too-much-text, cell-too-long, read-too-long, uploads-at-once, missing, too-large, list-too-large, empty, too-many-rows, too-many-columns, not-a-table, quote-open, damaged, swells, old-spreadsheet, archive-unknown, archive-lacks.
-     */
-    post: operations['uploadDraft']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/draft/accept': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * take the students of the list that was looked at into the class
-     * @description Problems: too-many-classes-mine, changed, nobody, doubtful, which-class, no-address-column, student-twice-in-class, address-twice, too-many-students, not-there.
-     */
-    post: operations['acceptDraft']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/roster': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    /** the class list */
-    get: operations['getRoster']
-    put?: never
-    /**
-     * add students to the class, all or none
-     * @description Problems: name-missing, address-malformed, address-twice, student-there, too-long, too-many-students.
-     */
-    post: operations['addStudents']
-    delete?: never
-    options?: never
-    head?: never
-    /**
-     * change cells of the class list, all or none
-     * @description Problems: uploads-at-once, changed, no-such-cell, name-missing, address-malformed, address-twice, address-of-leaver, too-long, too-many, too-many-columns.
-     */
-    patch: operations['editRoster']
-    trace?: never
-  }
-  '/classes/{classId}/rows/{rowId}/address': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        rowId: components['parameters']['RowId']
-      }
-      cookie?: never
-    }
-    get?: never
-    /**
-     * correct a student’s address
-     * @description Problems: address-malformed, address-twice, address-of-leaver, account-unknown, account-other-name, account-not-student, account-twice.
-     */
-    put: operations['setAddress']
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/rows/{rowId}/confirm': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        rowId: components['parameters']['RowId']
-      }
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * confirm that an address is this student’s although the School book has another name
-     * @description Problems: not-there.
-     */
-    post: operations['confirmAccount']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/roster/left': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * end rows of the class list, or reopen them
-     * @description Problems: no-such-cell, address-twice.
-     */
-    post: operations['setLeft']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/roster/teams': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * deal students into teams, for looking at
-     * @description Problems: too-many-teams.
-     */
-    post: operations['dealTeams']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/roster/export/{format}': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        format: string
-      }
-      cookie?: never
-    }
-    /**
-     * the class list as a file
-     * @description Problems: cell-too-long-to-write.
-     */
-    get: operations['exportRoster']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/roster/history': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    /** changes of the class list, newest first */
-    get: operations['rosterHistory']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/roster/history/{batch}/undo': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        batch: components['parameters']['Batch']
-      }
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * undo a change of the class list
-     * @description Problems: packed-since, changed-since, undone-already, other-class, not-undoable.
-     */
-    post: operations['undoRoster']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/roster/history/{batch}/list': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        batch: components['parameters']['Batch']
-      }
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * import the class list as it was before a change
-     * @description Problems: not-there.
-     */
-    post: operations['listBefore']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/choose': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * who of one or several classes is in
-     * @description Problems: not-there, condition-unfinished, too-many-conditions, too-many-classes.
-     */
-    post: operations['choose']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/people': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /** students in the school book by parts of their names */
-    get: operations['findPeople']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/cover': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /** the substitutes for names and addresses while they are hidden */
-    get: operations['coverNames']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/practice': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * make a class of invented students
-     * @description Problems: too-many-classes-mine.
-     */
-    post: operations['makePractice']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/practice/{classId}': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post?: never
-    /**
-     * clear a practice class away with all that was made in it
-     * @description Problems: not-practice, unavailable.
-     */
-    delete: operations['clearPractice']
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/usage': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    /**
-     * how much room is used, and by whom
-     * @description Problems: unavailable.
-     */
-    get: operations['getUsage']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/log': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /** what was done to the school and its accounts, newest first */
-    get: operations['getSchoolLog']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/log/export/{format}': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        format: string
-      }
-      cookie?: never
-    }
-    /**
-     * the school's log as a file
-     * @description Problems: cell-too-long-to-write.
-     */
-    get: operations['exportSchoolLog']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/log': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    /** what was done in the class, newest first */
-    get: operations['getLog']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/log/export/{format}': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        format: string
-      }
-      cookie?: never
-    }
-    /**
-     * the log as a file
-     * @description Problems: cell-too-long-to-write.
-     */
-    get: operations['exportLog']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/ledger': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    /** what was made in the class, newest first */
-    get: operations['getLedger']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/ledger/export/{format}': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        format: string
-      }
-      cookie?: never
-    }
-    /**
-     * the ledger as a file
-     * @description Problems: cell-too-long-to-write.
-     */
-    get: operations['exportLedger']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/past-runs': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    /** the class’s latest runs, newest first */
-    get: operations['listPastRuns']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/links': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    /** links to every student’s satchel or copy, and to the shared places */
-    get: operations['getLinks']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/register/export/{format}': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        format: string
-      }
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * the lines of some students in the Register, as a file
-     * @description Problems: cell-too-long-to-write.
-     */
-    post: operations['exportRegister']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/links/export/{format}': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        format: string
-      }
-      cookie?: never
-    }
-    /**
-     * the links as a file
-     * @description Problems: cell-too-long-to-write.
-     */
-    get: operations['exportLinks']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/door/{classId}': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    /**
-     * where an account’s own thing is
-     * @description Problems: not-there.
-     */
-    get: operations['frontDoor']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/everywhere': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * what is to be packed in all classes you teach
-     * @description Problems: unavailable.
-     */
-    get: operations['getEverywhere']
-    put?: never
-    /**
-     * pack that in several classes
-     * @description Problems: not-there, nothing-to-pack, unavailable.
-     */
-    post: operations['packEverywhere']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/standins': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * what the stand-ins hold, and the faults of the cupboard’s
-     * @description Problems: not-there.
-     */
-    get: operations['getStandins']
-    /**
-     * set the faults of the cupboard stand-in
-     * @description Problems: not-there, account-unknown.
-     */
-    put: operations['setWeather']
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/folders': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * folders in which a class folder can be made
-     * @description Problems: not-there, too-long, unavailable.
-     */
-    get: operations['listFolders']
-    put?: never
-    /**
-     * make a folder on the spot
-     * @description Problems: not-there, missing, too-long, folder-full, no-right, unavailable.
-     */
-    post: operations['makeFolder']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/cues': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /** give every student who has none a colour and symbol of their own */
-    post: operations['dealCues']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/rows/{rowId}/cue': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        rowId: components['parameters']['RowId']
-      }
-      cookie?: never
-    }
-    get?: never
-    /**
-     * give a student a colour and a symbol
-     * @description Problems: not-there, not-one-of.
-     */
-    put: operations['setCue']
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/room': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    /** the room plan and its packing list */
-    get: operations['getRoom']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    /**
-     * change the room plan
-     * @description Problems: changed, missing, too-long, too-many, pocket-twice, pocket-in-use, column-unknown, column-of-students, column-of-handouts, too-many-levels, all-equal, too-many-places, place-id, place-needed, place-twice, place-fixed, for-unknown, level-unknown, hand-in, set-unknown, under-unknown, under-circle, too-deep, under-cloakroom, under-wider, not-there, being-packed, base-not-folder, base-no-right, base-inside, base-of-class, unavailable.
-     */
-    patch: operations['changeRoom']
-    trace?: never
-  }
-  '/classes/{classId}/room/pack': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * pack the room
-     * @description Problems: changed, nothing-to-pack, unavailable.
-     */
-    post: operations['packRoom']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/room/tree': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    /**
-     * the room as a person would see it, one folder at a time
-     * @description Problems: not-there.
-     */
-    get: operations['getTree']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/room/file': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    /** the room plan as a file */
-    get: operations['getRoomFile']
-    put?: never
-    /**
-     * take the room plan of a file
-     * @description Problems: file-not-json, file-not-plan, file-version, file-field, too-large, pattern, columns-unknown, column-unknown, column-of-students, column-of-handouts, too-many-levels, all-equal, too-many-places, too-many, place-id, place-needed, place-twice, pocket-twice, pocket-in-use, place-fixed, for-unknown, level-unknown, hand-in, set-unknown, under-unknown, under-circle, too-deep, under-cloakroom, under-wider, missing, too-long.
-     */
-    post: operations['readRoomFile']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/room/let-be': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * keep a difference as it is, or report it again
-     * @description Problems: not-there.
-     */
-    post: operations['letBe']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/room/leftovers': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    /**
-     * what was made for places and pockets that the plan no longer has
-     * @description Problems: unavailable.
-     */
-    get: operations['listLeftovers']
-    put?: never
-    /**
-     * move what was made for a removed place to the bin
-     * @description Problems: not-there, changed, nothing-to-pack, unavailable.
-     */
-    post: operations['binLeftover']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/runs/{runId}/back': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        runId: components['parameters']['RunId']
-      }
-      cookie?: never
-    }
-    /**
-     * what undoing a run would move to the bin
-     * @description Problems: not-there, unavailable.
-     */
-    get: operations['getBack']
-    put?: never
-    /**
-     * undo a run before anyone has begun
-     * @description Problems: not-there, changed, begun-already, nothing-to-pack, unavailable.
-     */
-    post: operations['takeBack']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/leavers': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    /**
-     * those who left and have things in the class
-     * @description Problems: unavailable.
-     */
-    get: operations['listLeavers']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/rows/{rowId}/leaving': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        rowId: components['parameters']['RowId']
-      }
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * decide what happens to the things of a student who left
-     * @description Problems: not-there, changed, no-account, not-one-of, unavailable.
-     */
-    post: operations['decideLeaver']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/rows/{rowId}/archive': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        rowId: components['parameters']['RowId']
-      }
-      cookie?: never
-    }
-    /**
-     * the things of a student who left, as an archive
-     * @description Problems: not-there, unavailable.
-     */
-    get: operations['archiveLeaver']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/rows/{rowId}/former': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        rowId: components['parameters']['RowId']
-      }
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * decide whether the satchel of the former class is moved
-     * @description Problems: not-there, changed, room-first, unavailable.
-     */
-    post: operations['decideFormer']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/rows/{rowId}/request': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        rowId: components['parameters']['RowId']
-      }
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * agree to or refuse a request for the satchel of a student who left
-     * @description Problems: not-there, changed, room-first, unavailable.
-     */
-    post: operations['answerRequest']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/handouts': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    /** the class’s handouts */
-    get: operations['listHandouts']
-    put?: never
-    /**
-     * begin a handout
-     * @description Problems: too-many-handouts, no-such-template, no-such-student, not-there.
-     */
-    post: operations['createHandout']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/handouts/{handoutId}': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        handoutId: components['parameters']['HandoutId']
-      }
-      cookie?: never
-    }
-    /** one handout and its packing list */
-    get: operations['getHandout']
-    put?: never
-    post?: never
-    /**
-     * throw away a handout that was never packed
-     * @description Problems: packed-already, not-there.
-     */
-    delete: operations['deleteHandout']
-    options?: never
-    head?: never
-    /**
-     * change the handout
-     * @description Problems: changed, missing, too-long, no-such-way, too-many-documents, no-such-template, no-such-pocket, no-such-level, no-such-student, no-such-reason, too-many-classmates, more-than-own, not-a-time, time-past, column-unknown, packed-already, packed-there, not-your-class, not-own, too-many-links, link-scheme, link-unreadable, link-long, no-such-choice, condition-unfinished, too-many-conditions.
-     */
-    patch: operations['changeHandout']
-    trace?: never
-  }
-  '/classes/{classId}/handouts/file': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * begin a handout from a file
-     * @description Problems: file-not-json, file-not-handout, file-version, file-field, too-large, pattern, columns-unknown, column-unknown, too-many-handouts, too-many-conditions, too-long, level-unknown.
-     */
-    post: operations['readHandoutFile']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/handouts/{handoutId}/file': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        handoutId: components['parameters']['HandoutId']
-      }
-      cookie?: never
-    }
-    /**
-     * a handout’s sentence as a file
-     * @description Problems: not-there.
-     */
-    get: operations['getHandoutFile']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/handouts/{handoutId}/pack': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        handoutId: components['parameters']['HandoutId']
-      }
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * pack the handout
-     * @description Problems: changed, nothing-to-pack, unavailable, missing, withdrawn, is-a-notice.
-     */
-    post: operations['packHandout']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/handouts/{handoutId}/together': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        handoutId: components['parameters']['HandoutId']
-      }
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * make a handout one for another of your classes, too
-     * @description Problems: not-there, for-it-already, too-many-classes, too-many-handouts, too-many-classmates, withdrawn.
-     */
-    post: operations['alsoFor']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/handouts/{handoutId}/together/pack': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        handoutId: components['parameters']['HandoutId']
-      }
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * pack a handout, or post a notice, in all your classes that it is for
-     * @description Problems: changed, nothing-to-pack, not-there, unavailable, missing, withdrawn.
-     */
-    post: operations['packTogether']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/handouts/{handoutId}/together/{otherId}': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        handoutId: components['parameters']['HandoutId']
-        /** @description a class */
-        otherId: components['parameters']['OtherId']
-      }
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post?: never
-    /**
-     * take one of your classes out of those a handout is for; what is packed there stays, as a handout of its own
-     * @description Problems: not-there.
-     */
-    delete: operations['notFor']
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/handouts/{handoutId}/withdraw': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        handoutId: components['parameters']['HandoutId']
-      }
-      cookie?: never
-    }
-    /**
-     * what withdrawing the handout would take
-     * @description Problems: not-there, unavailable.
-     */
-    get: operations['previewWithdraw']
-    put?: never
-    /**
-     * move the handout’s copies to the bin
-     * @description Problems: changed, not-packed, unavailable.
-     */
-    post: operations['withdraw']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/handouts/{handoutId}/back': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        handoutId: components['parameters']['HandoutId']
-      }
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * bring a withdrawn handout back
-     * @description Problems: not-withdrawn, unavailable.
-     */
-    post: operations['bringBack']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/handouts/{handoutId}/again': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        handoutId: components['parameters']['HandoutId']
-      }
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * begin a handout as this one is, in the same class or another of yours
-     * @description Problems: not-there, too-many-handouts.
-     */
-    post: operations['useAgain']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/handouts/{handoutId}/reissue': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        handoutId: components['parameters']['HandoutId']
-      }
-      cookie?: never
-    }
-    /**
-     * the copies that have an earlier state of their document than there is now
-     * @description Problems: not-there, unavailable.
-     */
-    get: operations['previewReissue']
-    put?: never
-    /**
-     * give copies the present state of their document
-     * @description Problems: changed, nothing-to-pack, beside-several, too-many-documents, unavailable.
-     */
-    post: operations['reissue']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/handouts/{handoutId}/stood': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        handoutId: components['parameters']['HandoutId']
-      }
-      cookie?: never
-    }
-    /** when the handout was packed, newest first */
-    get: operations['listStood']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/handouts/{handoutId}/stood/{stoodId}': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        handoutId: components['parameters']['HandoutId']
-        stoodId: components['schemas']['Id']
-      }
-      cookie?: never
-    }
-    /**
-     * the class list as it was when the handout was packed
-     * @description Problems: not-there.
-     */
-    get: operations['getStood']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/headings': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    /** the headings of the class’s handouts */
-    get: operations['listHeadings']
-    put?: never
-    /**
-     * move a heading
-     * @description Problems: missing, too-long, too-many-headings.
-     */
-    post: operations['addHeading']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/headings/{headingId}': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        headingId: components['parameters']['HeadingId']
-      }
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post?: never
-    /**
-     * remove a heading; its handouts stay
-     * @description Problems: not-there.
-     */
-    delete: operations['removeHeading']
-    options?: never
-    head?: never
-    /**
-     * rename, fold or move a heading
-     * @description Problems: changed, missing, too-long.
-     */
-    patch: operations['changeHeading']
-    trace?: never
-  }
-  '/classes/{classId}/handouts/{handoutId}/place': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        handoutId: components['parameters']['HandoutId']
-      }
-      cookie?: never
-    }
-    get?: never
-    /**
-     * move a handout: under a heading or none, before another
-     * @description Problems: no-such-heading, not-there.
-     */
-    put: operations['placeHandout']
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/handouts/{handoutId}/post': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        handoutId: components['parameters']['HandoutId']
-      }
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * post a notice
-     * @description Problems: changed, missing, nobody, no-notice.
-     */
-    post: operations['postNotice']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/handouts/{handoutId}/take-down': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        handoutId: components['parameters']['HandoutId']
-      }
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * take a notice off all pages
-     * @description Problems: no-notice.
-     */
-    post: operations['takeNoticeDown']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/handouts/{handoutId}/documents/{slot}/filled': {
-    parameters: {
-      query?: {
-        /** @description id of the student's row or of the team; else the first there is */
-        whom?: components['parameters']['Whom']
-      }
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        handoutId: components['parameters']['HandoutId']
-        slot: components['parameters']['Slot']
-      }
-      cookie?: never
-    }
-    /**
-     * the columns in square brackets of a document, and their values in one copy
-     * @description Problems: not-there, unavailable, busy.
-     */
-    get: operations['previewFilling']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/handouts/{handoutId}/documents/{slot}/copy': {
-    parameters: {
-      query?: {
-        /** @description id of the student's row or of the team; else the first there is */
-        whom?: components['parameters']['Whom']
-      }
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        handoutId: components['parameters']['HandoutId']
-        slot: components['parameters']['Slot']
-      }
-      cookie?: never
-    }
-    /**
-     * a document as one of its copies is
-     * @description Problems: not-there, unavailable, busy.
-     */
-    get: operations['getFilled']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/top-up': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    /** what a top-up would pack */
-    get: operations['listMissing']
-    put?: never
-    /**
-     * pack what is missing
-     * @description Problems: changed, unavailable.
-     */
-    post: operations['topUp']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/register': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    /** the Register */
-    get: operations['getRegister']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/students': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /** students of your classes */
-    get: operations['findStudents']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/weeks': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /** how your classes came on over the last weeks */
-    get: operations['listWeeks']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/weeks': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    /** how a class came on over the last weeks */
-    get: operations['getWeeks']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/students/{rowId}': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        rowId: components['parameters']['RowId']
-      }
-      cookie?: never
-    }
-    /** one student’s things */
-    get: operations['getPanel']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/runs': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    /** runs in progress and the last one */
-    get: operations['listRuns']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/runs/{runId}': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        runId: components['parameters']['RunId']
-      }
-      cookie?: never
-    }
-    /** a run with its lines */
-    get: operations['getRun']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/runs/{runId}/pause': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        runId: components['parameters']['RunId']
-      }
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /** let a run wait */
-    post: operations['pauseRun']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/runs/{runId}/resume': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        runId: components['parameters']['RunId']
-      }
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /** carry a run on */
-    post: operations['resumeRun']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/runs/{runId}/stop': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        runId: components['parameters']['RunId']
-      }
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /** end a run; what is packed stays */
-    post: operations['stopRun']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/classes/{classId}/runs/{runId}/lines/{seq}/fix': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        runId: components['parameters']['RunId']
-        seq: number
-      }
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * mend a stuck line and pack it
-     * @description Problems: not-stuck, no-student, address-malformed, account-unknown, account-other-name, unavailable.
-     */
-    post: operations['fixLine']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/templates': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /** your templates */
-    get: operations['listTemplates']
-    put?: never
-    /**
-     * add a template from a file
-     * @description Problems: too-many-templates, uploads-at-once, missing, file-empty, too-large, key-used, unavailable.
-     */
-    post: operations['uploadTemplate']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/templates/{templateId}/name': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        templateId: components['parameters']['TemplateId']
-      }
-      cookie?: never
-    }
-    get?: never
-    /**
-     * give a template another name
-     * @description Problems: not-there, missing, too-long, unavailable.
-     */
-    put: operations['renameTemplate']
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/templates/{templateId}/remove': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        templateId: components['parameters']['TemplateId']
-      }
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * take a template off your list
-     * @description Problems: not-there, unavailable.
-     */
-    post: operations['removeTemplate']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/templates/text': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * write a template on the spot
-     * @description Problems: too-many-templates, uploads-at-once, missing, too-large, unavailable.
-     */
-    post: operations['writeTemplate']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/home': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /** a student’s own things */
-    get: operations['getHome']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/home/handouts/{handoutId}': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        handoutId: components['parameters']['HandoutId']
-      }
-      cookie?: never
-    }
-    /**
-     * classmates’ copies of a handout that a student may read
-     * @description Problems: not-there.
-     */
-    get: operations['listMatesCopies']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/home/handouts/{handoutId}/mates/{rowId}': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        handoutId: components['parameters']['HandoutId']
-        rowId: components['parameters']['RowId']
-      }
-      cookie?: never
-    }
-    get?: never
-    /**
-     * give a classmate access to your own copy of a handout, or end it, where the teacher allows it
-     * @description Problems: not-there, not-passed-on, too-many-let-in.
-     */
-    put: operations['letIn']
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/links/{link}': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        link: components['parameters']['Link']
-      }
-      cookie?: never
-    }
-    /**
-     * the thing a link leads to
-     * @description Problems: not-there, unavailable.
-     */
-    get: operations['followLink']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/things/{thingId}': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        thingId: components['parameters']['ThingId']
-      }
-      cookie?: never
-    }
-    /**
-     * a folder or file
-     * @description Problems: not-there, unavailable.
-     */
-    get: operations['getThing']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/things/{thingId}/text': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        thingId: components['parameters']['ThingId']
-      }
-      cookie?: never
-    }
-    /**
-     * a text document
-     * @description Problems: not-there, not-text, unavailable.
-     */
-    get: operations['getText']
-    /**
-     * keep what was written
-     * @description Problems: full, uploads-at-once, not-there, not-text, no-right, too-large, written-meanwhile, key-used, no-such-letter, unavailable.
-     */
-    put: operations['putText']
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/things/{thingId}/content': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        thingId: components['parameters']['ThingId']
-      }
-      cookie?: never
-    }
-    /**
-     * the file itself, as a download
-     * @description Problems: not-there, unavailable.
-     */
-    get: operations['getContent']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/things/{thingId}/versions': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        thingId: components['parameters']['ThingId']
-      }
-      cookie?: never
-    }
-    /**
-     * all versions
-     * @description Problems: not-there, unavailable.
-     */
-    get: operations['listVersions']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/things/{thingId}/files': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        thingId: components['parameters']['ThingId']
-      }
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * add a file to a folder
-     * @description Problems: full, folder-full, uploads-at-once, not-there, no-right, missing, too-large, key-used, unavailable.
-     */
-    post: operations['addFile']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/things/{thingId}/inside': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        thingId: components['parameters']['ThingId']
-      }
-      cookie?: never
-    }
-    /**
-     * what is inside a thing: how many, whose, how recent
-     * @description Problems: not-there, unavailable.
-     */
-    get: operations['getInside']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/things/{thingId}/school': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        thingId: components['parameters']['ThingId']
-      }
-      cookie?: never
-    }
-    /**
-     * who can open a file of your class, and who could by its link if that were open to the school
-     * @description Problems: not-there, no-right, unavailable.
-     */
-    get: operations['previewWidening']
-    /**
-     * open a file to everyone of the school who has its link, or close it
-     * @description Problems: not-there, no-right, changed, begun-by-student, unavailable.
-     */
-    put: operations['openToSchool']
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/things/{thingId}/name': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        thingId: components['parameters']['ThingId']
-      }
-      cookie?: never
-    }
-    get?: never
-    /**
-     * give a thing another name
-     * @description Problems: not-there, missing, too-long, no-right, unavailable.
-     */
-    put: operations['renameThing']
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/move': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * move things into a folder
-     * @description Problems: not-there, too-many, no-right, base-not-folder, base-inside, class-by-plan, stays-in-class, unavailable.
-     */
-    post: operations['moveThings']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/move/effects': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * what moving things would change about who reaches them
-     * @description Problems: not-there, base-not-folder, unavailable.
-     */
-    post: operations['moveEffects']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/spread/preview': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * what putting things of a class each to its own place would come to
-     * @description Problems: not-there, too-many, no-right, base-not-folder, base-no-right, column-unknown, of-no-class, of-several-classes, unavailable.
-     */
-    post: operations['previewSpread']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/spread': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * move things of a class each to its own place: its student’s satchel, or the folder their row names
-     * @description Problems: not-there, too-many, changed, no-right, base-not-folder, base-no-right, column-unknown, of-no-class, of-several-classes, folder-full, unavailable.
-     */
-    post: operations['spreadThings']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/bin': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * your things in the bin, newest first
-     * @description Problems: unavailable.
-     */
-    get: operations['listBin']
-    put?: never
-    /**
-     * move things to the bin
-     * @description Problems: not-there, too-many, changed, no-right, class-by-plan, unavailable.
-     */
-    post: operations['binThings']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/bin/{thingId}/restore': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        thingId: components['parameters']['ThingId']
-      }
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * bring a thing back from the bin
-     * @description Problems: not-there, no-right, waits-for-folder, unavailable.
-     */
-    post: operations['restoreThing']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/render': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * whether two texts are the same document, and the first as HTML
-     * @description Problems: uploads-at-once, too-large.
-     */
-    post: operations['render']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
+    "/session": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * sign in
+         * @description Problems: refused, too-many.
+         */
+        post: operations["signIn"];
+        /** sign out here, or everywhere: every session of the account ends */
+        delete: operations["signOut"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/me": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** who is signed in */
+        get: operations["getMe"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/demo/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** people the demo lets you be */
+        get: operations["demoPeople"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/first/address": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * what the address of the first start opens
+         * @description Problems: not-there.
+         */
+        post: operations["getFirst"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/first": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * begin the school, or mend its office account, once
+         * @description Problems: not-there, fixed, no-domain, no-zone, no-language, no-such-word, no-address, address-taken, another-address, password-short, password-long, password-known, password-own, too-many.
+         */
+        post: operations["begin"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/session/first": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * set a password with a code that is good once, and sign in
+         * @description Problems: code-refused, too-many, password-short, password-long, password-known, password-own.
+         */
+        post: operations["firstSignIn"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/me/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * give yourself another password
+         * @description Problems: password-wrong, password-short, password-long, password-known, password-own, too-many.
+         */
+        put: operations["changePassword"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/school": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** what the school is */
+        get: operations["getSchool"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * change the school’s settings
+         * @description Problems: changed, fixed, no-domain, no-zone, no-language, no-such-word, too-large-number, no-site, no-server, no-service, missing, no-such-choice, no-such-address, too-long.
+         */
+        patch: operations["changeSchool"];
+        trace?: never;
+    };
+    "/book": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** accounts of the school book */
+        get: operations["listBook"];
+        put?: never;
+        /**
+         * enter an account
+         * @description Problems: address-taken, no-address, no-such-role.
+         */
+        post: operations["addAccount"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/book/codes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * codes for the next sign-in, each good once
+         * @description Problems: not-there, codes-good.
+         */
+        post: operations["giveCodes"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/book/ids": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** the ids of accounts of the school book, to do something with all of them */
+        get: operations["listBookIds"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/book/list/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * what a list of students or teachers would do to the school book
+         * @description Problems: too-many-cells, too-much-text, cell-too-long, read-too-long, too-large, list-too-large, empty, too-many-rows, too-many-columns, not-a-table, quote-open, damaged, swells, old-spreadsheet, archive-unknown, archive-lacks.
+         */
+        post: operations["previewBookList"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/book/list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * have a list do to the school book what was looked at, all of it or nothing
+         * @description Problems: too-many-cells, too-much-text, cell-too-long, read-too-long, too-large, list-too-large, empty, too-many-rows, too-many-columns, not-a-table, quote-open, damaged, swells, old-spreadsheet, archive-unknown, archive-lacks, changed, nothing-to-do, address-taken, last-office.
+         */
+        post: operations["bringBookList"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/book/accounts/{accountId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                accountId: components["parameters"]["AccountId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * change an account, or switch it off
+         * @description Problems: changed, not-there, address-taken, no-address, no-such-role, last-office.
+         */
+        patch: operations["changeAccount"];
+        trace?: never;
+    };
+    "/classes/{classId}/staff/{accountId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                accountId: components["parameters"]["AccountId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * make a person a co-teacher or an assistant, or remove them from the staff
+         * @description Problems: changed, no-teacher, owner-stays, too-many-staff.
+         */
+        put: operations["setStaff"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/owner": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * make another teacher the class’s owner: what is made there is passed on
+         * @description Problems: changed, not-there, no-teacher, being-packed.
+         */
+        put: operations["handOver"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/codes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * codes for students of a class: those picked, or all without a password
+         * @description Problems: nobody-needs-codes, office-only, reset-by-office, not-placed, codes-good.
+         */
+        post: operations["classCodes"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/placing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        /** for how many of a class its teachers may print codes */
+        get: operations["getPlacing"];
+        put?: never;
+        /**
+         * the office lets a class's teachers print codes for those on its list now
+         * @description Problems: changed.
+         */
+        post: operations["placeClass"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/me/codes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** codes that were made for your account, the latest first */
+        get: operations["listOwnCodes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/me/notices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** which emails you get */
+        get: operations["getWish"];
+        /**
+         * choose which emails you get
+         * @description Problems: no-such-choice, not-a-time.
+         */
+        put: operations["setWish"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/school/post/trial": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * send a test email to yourself and return the mail server’s answer
+         * @description Problems: no-such-address.
+         */
+        post: operations["tryPost"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/messages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        /** emails that went to people of the class, newest first */
+        get: operations["listMessages"];
+        put?: never;
+        /**
+         * send a message to students of the class
+         * @description Problems: not-there, missing, too-long, nobody-told, practice-not-told, column-unknown.
+         */
+        post: operations["sendMessage"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/messages/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * a message as it would go out
+         * @description Problems: not-there, missing, too-long, no-such-choice, column-unknown.
+         */
+        post: operations["previewMessage"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/messages/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * send messages once more: those that failed, and those that were sent
+         * @description Problems: not-there, too-many-mails.
+         */
+        post: operations["sendAgain"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/postroom": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * mails in the stand-in for mail, newest first
+         * @description Problems: not-there.
+         */
+        get: operations["listPostroom"];
+        /**
+         * set the faults of the mail stand-in
+         * @description Problems: not-there.
+         */
+        put: operations["setPostWeather"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/postroom/{mailNumber}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mailNumber: number;
+            };
+            cookie?: never;
+        };
+        /**
+         * one mail to be read
+         * @description Problems: not-there.
+         */
+        get: operations["getMail"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/postroom/{mailNumber}/eml": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mailNumber: number;
+            };
+            cookie?: never;
+        };
+        /**
+         * one mail as it came
+         * @description Problems: not-there.
+         */
+        get: operations["getEML"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/office/classes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** all classes of the school by name, with what needs attention */
+        get: operations["listAllClasses"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/join": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * as the office, join the class’s staff or leave it; its staff see it
+         * @description Problems: owner-stays, no-such-role, too-many-staff.
+         */
+        put: operations["joinClass"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/put-off": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * don’t see a note of the class until tomorrow, unless it grows
+         * @description Problems: too-long.
+         */
+        put: operations["putOff"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/me/put-off": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** show again the notes you postponed */
+        delete: operations["showAgain"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/me/sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** where you are signed in */
+        get: operations["listSessions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/me/sessions/{sessionId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sessionId: components["schemas"]["Id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * sign out on one of your devices
+         * @description Problems: not-there.
+         */
+        delete: operations["endSession"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/students/{rowId}/eyes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                rowId: components["parameters"]["RowId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * what a student sees of the class, or of a thing in it; that you looked is logged
+         * @description Problems: not-there, no-eyes, unavailable.
+         */
+        post: operations["getEyes"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/session/ways": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** what there is to sign in with */
+        get: operations["getSignIn"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/session/service": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * go and sign in with the school’s own service
+         * @description Problems: not-there, too-often.
+         */
+        get: operations["goToService"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/session/service/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * come back from the school’s own service
+         * @description Problems: not-there, too-often.
+         */
+        get: operations["comeFromService"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/join-door": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        /** the link by which students ask to join the class, and who asked */
+        get: operations["getJoinDoor"];
+        /**
+         * switch the link to join on for some hours, or off
+         * @description Problems: too-large-number.
+         */
+        put: operations["openJoinDoor"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/join-door/askers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * accept or refuse students who asked to join
+         * @description Problems: student-there, name-missing, address-malformed.
+         */
+        post: operations["takeAskers"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/join/{link}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                link: string;
+            };
+            cookie?: never;
+        };
+        /**
+         * the class that a link asks for
+         * @description Problems: not-there.
+         */
+        get: operations["getJoin"];
+        put?: never;
+        /**
+         * ask to be let into the class of a link
+         * @description Problems: not-there, too-many-ask.
+         */
+        post: operations["askToJoin"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/office/term/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * the classes that a list for the term would add, and their people
+         * @description Problems: too-many-cells, too-much-text, cell-too-long, read-too-long, too-large, list-too-large, empty, too-many-rows, too-many-columns, not-a-table, quote-open, damaged, swells, old-spreadsheet, archive-unknown, archive-lacks.
+         */
+        post: operations["previewTerm"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/office/term": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * add the classes of a list that was previewed, all or none
+         * @description Problems: too-many-cells, too-much-text, cell-too-long, read-too-long, too-large, list-too-large, empty, too-many-rows, too-many-columns, not-a-table, quote-open, damaged, swells, old-spreadsheet, archive-unknown, archive-lacks, changed, nothing-to-do, too-many, too-many-classes-mine, too-many-staff-of, too-long.
+         */
+        post: operations["bringTerm"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/demo/session": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * be one of the demo’s people
+         * @description Problems: not-there.
+         */
+        post: operations["demoSignIn"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * news of classes you are on the staff of
+         * @description Problems: pages-at-once.
+         */
+        get: operations["events"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** the classes you are on the staff of */
+        get: operations["listClasses"];
+        put?: never;
+        /**
+         * add a class
+         * @description Problems: too-many-classes-mine, missing, too-long.
+         */
+        post: operations["createClass"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        /** one class */
+        get: operations["getClass"];
+        put?: never;
+        post?: never;
+        /**
+         * take away a class in which there never was anything
+         * @description Problems: not-empty, not-there.
+         */
+        delete: operations["removeClass"];
+        options?: never;
+        head?: never;
+        /**
+         * rename a class
+         * @description Problems: changed, missing, too-long.
+         */
+        patch: operations["changeClass"];
+        trace?: never;
+    };
+    "/classes/{classId}/teams/{teamId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                teamId: components["parameters"]["TeamId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * give a team another name, with all its students
+         * @description Problems: missing, too-long, team-there.
+         */
+        patch: operations["renameTeam"];
+        trace?: never;
+    };
+    "/classes/{classId}/draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        /** the list that waits to be accepted */
+        get: operations["getDraft"];
+        put?: never;
+        /**
+         * import a list as text
+         * @description Problems: too-many-cells, too-much-text, cell-too-long, read-too-long, uploads-at-once, list-too-large, empty, too-many-rows, too-many-columns, not-a-table, quote-open, damaged, swells, old-spreadsheet, archive-unknown, archive-lacks, no-such-letter.
+         */
+        post: operations["pasteDraft"];
+        /**
+         * discard a list
+         * @description Problems: changed.
+         */
+        delete: operations["dropDraft"];
+        options?: never;
+        head?: never;
+        /**
+         * correct the list
+         * @description Problems: too-many-cells, too-much-text, cell-too-long, read-too-long, uploads-at-once, changed, no-such-cell, no-such-role, no-such-rule, no-such-sheet, no-such-encoding, too-long, too-many.
+         */
+        patch: operations["changeDraft"];
+        trace?: never;
+    };
+    "/classes/{classId}/draft/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * import a list as a file
+         * @description Problems: too-many-cells, too-much-text, cell-too-long, read-too-long, uploads-at-once, missing, too-large, list-too-large, empty, too-many-rows, too-many-columns, not-a-table, quote-open, damaged, swells, old-spreadsheet, archive-unknown, archive-lacks.
+         */
+        post: operations["uploadDraft"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/draft/accept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * take the students of the list that was looked at into the class
+         * @description Problems: too-many-classes-mine, changed, nobody, doubtful, which-class, no-address-column, student-twice-in-class, address-twice, too-many-students, not-there.
+         */
+        post: operations["acceptDraft"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/roster": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        /** the class list */
+        get: operations["getRoster"];
+        put?: never;
+        /**
+         * add students to the class, all or none
+         * @description Problems: name-missing, address-malformed, address-twice, student-there, too-long, too-many-students.
+         */
+        post: operations["addStudents"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * change cells of the class list, all or none
+         * @description Problems: uploads-at-once, changed, no-such-cell, name-missing, address-malformed, address-twice, address-of-leaver, too-long, too-many, too-many-columns.
+         */
+        patch: operations["editRoster"];
+        trace?: never;
+    };
+    "/classes/{classId}/rows/{rowId}/address": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                rowId: components["parameters"]["RowId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * correct a student’s address
+         * @description Problems: address-malformed, address-twice, address-of-leaver, account-unknown, account-other-name, account-not-student, account-twice.
+         */
+        put: operations["setAddress"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/rows/{rowId}/confirm": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                rowId: components["parameters"]["RowId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * confirm that an address is this student’s although the School book has another name
+         * @description Problems: not-there.
+         */
+        post: operations["confirmAccount"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/roster/left": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * end rows of the class list, or reopen them
+         * @description Problems: no-such-cell, address-twice.
+         */
+        post: operations["setLeft"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/roster/teams": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * deal students into teams, for looking at
+         * @description Problems: too-many-teams.
+         */
+        post: operations["dealTeams"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/roster/export/{format}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                format: string;
+            };
+            cookie?: never;
+        };
+        /**
+         * the class list as a file
+         * @description Problems: cell-too-long-to-write.
+         */
+        get: operations["exportRoster"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/roster/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        /** changes of the class list, newest first */
+        get: operations["rosterHistory"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/roster/history/{batch}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                batch: components["parameters"]["Batch"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * undo a change of the class list
+         * @description Problems: packed-since, changed-since, undone-already, other-class, not-undoable.
+         */
+        post: operations["undoRoster"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/roster/history/{batch}/list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                batch: components["parameters"]["Batch"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * import the class list as it was before a change
+         * @description Problems: not-there.
+         */
+        post: operations["listBefore"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/choose": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * who of one or several classes is in
+         * @description Problems: not-there, condition-unfinished, too-many-conditions, too-many-classes.
+         */
+        post: operations["choose"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** students in the school book by parts of their names */
+        get: operations["findPeople"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/cover": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** the substitutes for names and addresses while they are hidden */
+        get: operations["coverNames"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/practice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * make a class of invented students
+         * @description Problems: too-many-classes-mine.
+         */
+        post: operations["makePractice"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/practice/{classId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * clear a practice class away with all that was made in it
+         * @description Problems: not-practice, unavailable.
+         */
+        delete: operations["clearPractice"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/usage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        /**
+         * how much room is used, and by whom
+         * @description Problems: unavailable.
+         */
+        get: operations["getUsage"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/log": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** what was done to the school and its accounts, newest first */
+        get: operations["getSchoolLog"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/log/export/{format}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                format: string;
+            };
+            cookie?: never;
+        };
+        /**
+         * the school's log as a file
+         * @description Problems: cell-too-long-to-write.
+         */
+        get: operations["exportSchoolLog"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/log": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        /** what was done in the class, newest first */
+        get: operations["getLog"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/log/export/{format}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                format: string;
+            };
+            cookie?: never;
+        };
+        /**
+         * the log as a file
+         * @description Problems: cell-too-long-to-write.
+         */
+        get: operations["exportLog"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/ledger": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        /** what was made in the class, newest first */
+        get: operations["getLedger"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/ledger/export/{format}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                format: string;
+            };
+            cookie?: never;
+        };
+        /**
+         * the ledger as a file
+         * @description Problems: cell-too-long-to-write.
+         */
+        get: operations["exportLedger"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/past-runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        /** the class’s latest runs, newest first */
+        get: operations["listPastRuns"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/links": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        /** links to every student’s satchel or copy, and to the shared places */
+        get: operations["getLinks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/register/export/{format}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                format: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * the lines of some students in the Register, as a file
+         * @description Problems: cell-too-long-to-write.
+         */
+        post: operations["exportRegister"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/links/export/{format}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                format: string;
+            };
+            cookie?: never;
+        };
+        /**
+         * the links as a file
+         * @description Problems: cell-too-long-to-write.
+         */
+        get: operations["exportLinks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/door/{classId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        /**
+         * where an account’s own thing is
+         * @description Problems: not-there.
+         */
+        get: operations["frontDoor"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/everywhere": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * what is to be packed in all classes you teach
+         * @description Problems: unavailable.
+         */
+        get: operations["getEverywhere"];
+        put?: never;
+        /**
+         * pack that in several classes
+         * @description Problems: not-there, nothing-to-pack, unavailable.
+         */
+        post: operations["packEverywhere"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/standins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * what the stand-ins hold, and the faults of the cupboard’s
+         * @description Problems: not-there.
+         */
+        get: operations["getStandins"];
+        /**
+         * set the faults of the cupboard stand-in
+         * @description Problems: not-there, account-unknown.
+         */
+        put: operations["setWeather"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/folders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * folders in which a class folder can be made
+         * @description Problems: not-there, too-long, unavailable.
+         */
+        get: operations["listFolders"];
+        put?: never;
+        /**
+         * make a folder on the spot
+         * @description Problems: not-there, missing, too-long, folder-full, no-right, unavailable.
+         */
+        post: operations["makeFolder"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/cues": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** give every student who has none a colour and symbol of their own */
+        post: operations["dealCues"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/rows/{rowId}/cue": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                rowId: components["parameters"]["RowId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * give a student a colour and a symbol
+         * @description Problems: not-there, not-one-of.
+         */
+        put: operations["setCue"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/room": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        /** the room plan and its packing list */
+        get: operations["getRoom"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * change the room plan
+         * @description Problems: changed, missing, too-long, too-many, pocket-twice, pocket-in-use, column-unknown, column-of-students, column-of-handouts, too-many-levels, all-equal, too-many-places, place-id, place-needed, place-twice, place-fixed, for-unknown, level-unknown, hand-in, set-unknown, under-unknown, under-circle, too-deep, under-cloakroom, under-wider, not-there, being-packed, base-not-folder, base-no-right, base-inside, base-of-class, unavailable.
+         */
+        patch: operations["changeRoom"];
+        trace?: never;
+    };
+    "/classes/{classId}/room/pack": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * pack the room
+         * @description Problems: changed, nothing-to-pack, unavailable.
+         */
+        post: operations["packRoom"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/room/tree": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        /**
+         * the room as a person would see it, one folder at a time
+         * @description Problems: not-there.
+         */
+        get: operations["getTree"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/room/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        /** the room plan as a file */
+        get: operations["getRoomFile"];
+        put?: never;
+        /**
+         * take the room plan of a file
+         * @description Problems: file-not-json, file-not-plan, file-version, file-field, too-large, pattern, columns-unknown, column-unknown, column-of-students, column-of-handouts, too-many-levels, all-equal, too-many-places, too-many, place-id, place-needed, place-twice, pocket-twice, pocket-in-use, place-fixed, for-unknown, level-unknown, hand-in, set-unknown, under-unknown, under-circle, too-deep, under-cloakroom, under-wider, missing, too-long.
+         */
+        post: operations["readRoomFile"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/room/leave-as-is": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * keep a difference as it is, or report it again
+         * @description Problems: not-there.
+         */
+        post: operations["leaveAsIs"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/room/leftovers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        /**
+         * what was made for places and pockets that the plan no longer has
+         * @description Problems: unavailable.
+         */
+        get: operations["listLeftovers"];
+        put?: never;
+        /**
+         * move what was made for a removed place to the bin
+         * @description Problems: not-there, changed, nothing-to-pack, unavailable.
+         */
+        post: operations["binLeftover"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/runs/{runId}/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                runId: components["parameters"]["RunId"];
+            };
+            cookie?: never;
+        };
+        /**
+         * what undoing a run would move to the bin
+         * @description Problems: not-there, unavailable.
+         */
+        get: operations["getBack"];
+        put?: never;
+        /**
+         * undo a run before anyone has begun
+         * @description Problems: not-there, changed, begun-already, nothing-to-pack, unavailable.
+         */
+        post: operations["takeBack"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/leavers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        /**
+         * those who left and have things in the class
+         * @description Problems: unavailable.
+         */
+        get: operations["listLeavers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/rows/{rowId}/leaving": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                rowId: components["parameters"]["RowId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * decide what happens to the things of a student who left
+         * @description Problems: not-there, changed, no-account, not-one-of, unavailable.
+         */
+        post: operations["decideLeaver"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/rows/{rowId}/archive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                rowId: components["parameters"]["RowId"];
+            };
+            cookie?: never;
+        };
+        /**
+         * the things of a student who left, as an archive
+         * @description Problems: not-there, unavailable.
+         */
+        get: operations["archiveLeaver"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/rows/{rowId}/former": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                rowId: components["parameters"]["RowId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * decide whether the satchel of the former class is moved
+         * @description Problems: not-there, changed, room-first, unavailable.
+         */
+        post: operations["decideFormer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/rows/{rowId}/request": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                rowId: components["parameters"]["RowId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * agree to or refuse a request for the satchel of a student who left
+         * @description Problems: not-there, changed, room-first, unavailable.
+         */
+        post: operations["answerRequest"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/handouts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        /** the class’s handouts */
+        get: operations["listHandouts"];
+        put?: never;
+        /**
+         * begin a handout
+         * @description Problems: too-many-handouts, no-such-template, no-such-student, not-there.
+         */
+        post: operations["createHandout"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/handouts/{handoutId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        /** one handout and its packing list */
+        get: operations["getHandout"];
+        put?: never;
+        post?: never;
+        /**
+         * throw away a handout that was never packed
+         * @description Problems: packed-already, not-there.
+         */
+        delete: operations["deleteHandout"];
+        options?: never;
+        head?: never;
+        /**
+         * change the handout
+         * @description Problems: changed, missing, too-long, no-such-way, too-many-documents, no-such-template, no-such-pocket, no-such-level, no-such-student, no-such-reason, too-many-classmates, more-than-own, not-a-time, time-past, column-unknown, packed-already, packed-there, not-your-class, not-own, too-many-links, link-scheme, link-unreadable, link-long, no-such-choice, condition-unfinished, too-many-conditions.
+         */
+        patch: operations["changeHandout"];
+        trace?: never;
+    };
+    "/classes/{classId}/handouts/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * begin a handout from a file
+         * @description Problems: file-not-json, file-not-handout, file-version, file-field, too-large, pattern, columns-unknown, column-unknown, too-many-handouts, too-many-conditions, too-long, level-unknown.
+         */
+        post: operations["readHandoutFile"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/handouts/{handoutId}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        /**
+         * a handout’s sentence as a file
+         * @description Problems: not-there.
+         */
+        get: operations["getHandoutFile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/handouts/{handoutId}/pack": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * pack the handout
+         * @description Problems: changed, nothing-to-pack, unavailable, missing, withdrawn, is-a-notice.
+         */
+        post: operations["packHandout"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/handouts/{handoutId}/together": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * make a handout one for another of your classes, too
+         * @description Problems: not-there, for-it-already, too-many-classes, too-many-handouts, too-many-classmates, withdrawn.
+         */
+        post: operations["alsoFor"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/handouts/{handoutId}/together/pack": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * pack a handout, or post a notice, in all your classes that it is for
+         * @description Problems: changed, nothing-to-pack, not-there, unavailable, missing, withdrawn.
+         */
+        post: operations["packTogether"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/handouts/{handoutId}/together/{otherId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+                /** @description a class */
+                otherId: components["parameters"]["OtherId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * take one of your classes out of those a handout is for; what is packed there stays, as a handout of its own
+         * @description Problems: not-there.
+         */
+        delete: operations["notFor"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/handouts/{handoutId}/withdraw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        /**
+         * what withdrawing the handout would take
+         * @description Problems: not-there, unavailable.
+         */
+        get: operations["previewWithdraw"];
+        put?: never;
+        /**
+         * move the handout’s copies to the bin
+         * @description Problems: changed, not-packed, unavailable.
+         */
+        post: operations["withdraw"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/handouts/{handoutId}/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * bring a withdrawn handout back
+         * @description Problems: not-withdrawn, unavailable.
+         */
+        post: operations["bringBack"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/handouts/{handoutId}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * begin a handout as this one is, in the same class or another of yours
+         * @description Problems: not-there, too-many-handouts.
+         */
+        post: operations["useAgain"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/handouts/{handoutId}/reissue": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        /**
+         * the copies that have an earlier state of their document than there is now
+         * @description Problems: not-there, unavailable.
+         */
+        get: operations["previewReissue"];
+        put?: never;
+        /**
+         * give copies the present state of their document
+         * @description Problems: changed, nothing-to-pack, beside-several, too-many-documents, unavailable.
+         */
+        post: operations["reissue"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/handouts/{handoutId}/stood": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        /** when the handout was packed, newest first */
+        get: operations["listStood"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/handouts/{handoutId}/stood/{stoodId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+                stoodId: components["schemas"]["Id"];
+            };
+            cookie?: never;
+        };
+        /**
+         * the class list as it was when the handout was packed
+         * @description Problems: not-there.
+         */
+        get: operations["getStood"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/headings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        /** the headings of the class’s handouts */
+        get: operations["listHeadings"];
+        put?: never;
+        /**
+         * move a heading
+         * @description Problems: missing, too-long, too-many-headings.
+         */
+        post: operations["addHeading"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/headings/{headingId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                headingId: components["parameters"]["HeadingId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * remove a heading; its handouts stay
+         * @description Problems: not-there.
+         */
+        delete: operations["removeHeading"];
+        options?: never;
+        head?: never;
+        /**
+         * rename, fold or move a heading
+         * @description Problems: changed, missing, too-long.
+         */
+        patch: operations["changeHeading"];
+        trace?: never;
+    };
+    "/classes/{classId}/handouts/{handoutId}/place": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * move a handout: under a heading or none, before another
+         * @description Problems: no-such-heading, not-there.
+         */
+        put: operations["placeHandout"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/handouts/{handoutId}/post": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * post a notice
+         * @description Problems: changed, missing, nobody, no-notice.
+         */
+        post: operations["postNotice"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/handouts/{handoutId}/take-down": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * take a notice off all pages
+         * @description Problems: no-notice.
+         */
+        post: operations["takeNoticeDown"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/handouts/{handoutId}/documents/{slot}/filled": {
+        parameters: {
+            query?: {
+                /** @description id of the student's row or of the team; else the first there is */
+                whom?: components["parameters"]["Whom"];
+            };
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+                slot: components["parameters"]["Slot"];
+            };
+            cookie?: never;
+        };
+        /**
+         * the columns in square brackets of a document, and their values in one copy
+         * @description Problems: not-there, unavailable, busy.
+         */
+        get: operations["previewFilling"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/handouts/{handoutId}/documents/{slot}/copy": {
+        parameters: {
+            query?: {
+                /** @description id of the student's row or of the team; else the first there is */
+                whom?: components["parameters"]["Whom"];
+            };
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+                slot: components["parameters"]["Slot"];
+            };
+            cookie?: never;
+        };
+        /**
+         * a document as one of its copies is
+         * @description Problems: not-there, unavailable, busy.
+         */
+        get: operations["getFilled"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/top-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        /** what a top-up would pack */
+        get: operations["listMissing"];
+        put?: never;
+        /**
+         * pack what is missing
+         * @description Problems: changed, unavailable.
+         */
+        post: operations["topUp"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/register": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        /** the Register */
+        get: operations["getRegister"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/students": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** students of your classes */
+        get: operations["findStudents"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/weeks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** how your classes came on over the last weeks */
+        get: operations["listWeeks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/weeks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        /** how a class came on over the last weeks */
+        get: operations["getWeeks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/students/{rowId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                rowId: components["parameters"]["RowId"];
+            };
+            cookie?: never;
+        };
+        /** one student’s things */
+        get: operations["getPanel"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        /** runs in progress and the last one */
+        get: operations["listRuns"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/runs/{runId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                runId: components["parameters"]["RunId"];
+            };
+            cookie?: never;
+        };
+        /** a run with its lines */
+        get: operations["getRun"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/runs/{runId}/pause": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                runId: components["parameters"]["RunId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** let a run wait */
+        post: operations["pauseRun"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/runs/{runId}/resume": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                runId: components["parameters"]["RunId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** carry a run on */
+        post: operations["resumeRun"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/runs/{runId}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                runId: components["parameters"]["RunId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** end a run; what is packed stays */
+        post: operations["stopRun"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/runs/{runId}/lines/{seq}/fix": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                runId: components["parameters"]["RunId"];
+                seq: number;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * mend a stuck line and pack it
+         * @description Problems: not-stuck, no-student, address-malformed, account-unknown, account-other-name, unavailable.
+         */
+        post: operations["fixLine"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/templates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** your templates */
+        get: operations["listTemplates"];
+        put?: never;
+        /**
+         * add a template from a file
+         * @description Problems: too-many-templates, uploads-at-once, missing, file-empty, too-large, key-used, unavailable.
+         */
+        post: operations["uploadTemplate"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/templates/{templateId}/name": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                templateId: components["parameters"]["TemplateId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * give a template another name
+         * @description Problems: not-there, missing, too-long, unavailable.
+         */
+        put: operations["renameTemplate"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/templates/{templateId}/remove": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                templateId: components["parameters"]["TemplateId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * take a template off your list
+         * @description Problems: not-there, unavailable.
+         */
+        post: operations["removeTemplate"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/templates/text": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * write a template on the spot
+         * @description Problems: too-many-templates, uploads-at-once, missing, too-large, unavailable.
+         */
+        post: operations["writeTemplate"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/home": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** a student’s own things */
+        get: operations["getHome"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/home/handouts/{handoutId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        /**
+         * classmates’ copies of a handout that a student may read
+         * @description Problems: not-there.
+         */
+        get: operations["listMatesCopies"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/home/handouts/{handoutId}/mates/{rowId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                handoutId: components["parameters"]["HandoutId"];
+                rowId: components["parameters"]["RowId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * give a classmate access to your own copy of a handout, or end it, where the teacher allows it
+         * @description Problems: not-there, not-passed-on, too-many-let-in.
+         */
+        put: operations["letIn"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/links/{link}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                link: components["parameters"]["Link"];
+            };
+            cookie?: never;
+        };
+        /**
+         * the thing a link leads to
+         * @description Problems: not-there, unavailable.
+         */
+        get: operations["followLink"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/things/{thingId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                thingId: components["parameters"]["ThingId"];
+            };
+            cookie?: never;
+        };
+        /**
+         * a folder or file
+         * @description Problems: not-there, unavailable.
+         */
+        get: operations["getThing"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/things/{thingId}/text": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                thingId: components["parameters"]["ThingId"];
+            };
+            cookie?: never;
+        };
+        /**
+         * a text document
+         * @description Problems: not-there, not-text, unavailable.
+         */
+        get: operations["getText"];
+        /**
+         * keep what was written
+         * @description Problems: full, uploads-at-once, not-there, not-text, no-right, too-large, written-meanwhile, key-used, no-such-letter, unavailable.
+         */
+        put: operations["putText"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/things/{thingId}/content": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                thingId: components["parameters"]["ThingId"];
+            };
+            cookie?: never;
+        };
+        /**
+         * the file itself, as a download
+         * @description Problems: not-there, unavailable.
+         */
+        get: operations["getContent"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/things/{thingId}/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                thingId: components["parameters"]["ThingId"];
+            };
+            cookie?: never;
+        };
+        /**
+         * all versions
+         * @description Problems: not-there, unavailable.
+         */
+        get: operations["listVersions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/things/{thingId}/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                thingId: components["parameters"]["ThingId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * add a file to a folder
+         * @description Problems: full, folder-full, uploads-at-once, not-there, no-right, missing, too-large, key-used, unavailable.
+         */
+        post: operations["addFile"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/things/{thingId}/inside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                thingId: components["parameters"]["ThingId"];
+            };
+            cookie?: never;
+        };
+        /**
+         * what is inside a thing: how many, whose, how recent
+         * @description Problems: not-there, unavailable.
+         */
+        get: operations["getInside"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/things/{thingId}/school": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                thingId: components["parameters"]["ThingId"];
+            };
+            cookie?: never;
+        };
+        /**
+         * who can open a file of your class, and who could by its link if that were open to the school
+         * @description Problems: not-there, no-right, unavailable.
+         */
+        get: operations["previewWidening"];
+        /**
+         * open a file to everyone of the school who has its link, or close it
+         * @description Problems: not-there, no-right, changed, begun-by-student, unavailable.
+         */
+        put: operations["openToSchool"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/things/{thingId}/name": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                thingId: components["parameters"]["ThingId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * give a thing another name
+         * @description Problems: not-there, missing, too-long, no-right, unavailable.
+         */
+        put: operations["renameThing"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/move": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * move things into a folder
+         * @description Problems: not-there, too-many, no-right, base-not-folder, base-inside, class-by-plan, stays-in-class, unavailable.
+         */
+        post: operations["moveThings"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/move/effects": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * what moving things would change about who reaches them
+         * @description Problems: not-there, base-not-folder, unavailable.
+         */
+        post: operations["moveEffects"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/spread/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * what putting things of a class each to its own place would come to
+         * @description Problems: not-there, too-many, no-right, base-not-folder, base-no-right, column-unknown, of-no-class, of-several-classes, unavailable.
+         */
+        post: operations["previewSpread"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/spread": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * move things of a class each to its own place: its student’s satchel, or the folder their row names
+         * @description Problems: not-there, too-many, changed, no-right, base-not-folder, base-no-right, column-unknown, of-no-class, of-several-classes, folder-full, unavailable.
+         */
+        post: operations["spreadThings"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/bin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * your things in the bin, newest first
+         * @description Problems: unavailable.
+         */
+        get: operations["listBin"];
+        put?: never;
+        /**
+         * move things to the bin
+         * @description Problems: not-there, too-many, changed, no-right, class-by-plan, unavailable.
+         */
+        post: operations["binThings"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/bin/{thingId}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                thingId: components["parameters"]["ThingId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * bring a thing back from the bin
+         * @description Problems: not-there, no-right, waits-for-folder, unavailable.
+         */
+        post: operations["restoreThing"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/render": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * whether two texts are the same document, and the first as HTML
+         * @description Problems: uploads-at-once, too-large.
+         */
+        post: operations["render"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
-export type webhooks = Record<string, never>
+export type webhooks = Record<string, never>;
 export interface components {
-  schemas: {
-    /** @description names one thing of ours, for ever */
-    Id: string
-    /** @description an error; field names what it is about */
-    Problem: {
-      code: string
-      message: string
-      field?: string
-      args?: {
-        [key: string]: string
-      }
-    }
-    /** @description who is signed in */
-    Me: {
-      account: string
-      name: string
-      address: string
-      /** @enum {string} */
-      role: 'office' | 'staff' | 'student'
-      school: string
-      /** @description where the school's pages are: what links begin with */
-      site: string
-      zone: string
-      language: string
-      demo: boolean
-      /** @description the office may see the shipped stand-ins, and change their weather */
-      standins: boolean
-      /** @description mails come into the stand-in for mail */
-      postroom: boolean
-      /** Format: date-time */
-      now: string
-      words: {
-        [key: string]: string
-      }
-    }
-    /** @description address and password */
-    SignIn: {
-      address: string
-      password: string
-      stay?: boolean
-    }
-    FirstSecret: {
-      secret: string
-    }
-    /** @description the person it is for, if only one, and what is known of the school */
-    FirstStart: {
-      address: string
-      school: components['schemas']['School']
-    }
-    /** @description settings of the whole school; those listed as fixed were set when the program was started */
-    School: {
-      name: string
-      /** @description of its addresses; empty: not checked */
-      domain: string
-      zone: string
-      /** @description the language in whose order names are sorted */
-      language: string
-      /**
-       * Format: int64
-       * @description how much a satchel may hold; 0: the usual
-       */
-      satchelMB: number
-      /** @description teachers give codes to students of their classes who have a password, too */
-      staffReset: boolean
-      /** @description people may write to addresses of other domains that are no account's */
-      outsideMail: boolean
-      /** @description class lists that teachers accept enter their students into the school book */
-      listAccounts: boolean
-      /** @description only the office gives students codes for their next sign-in */
-      officeCodes: boolean
-      words: {
-        [key: string]: string
-      }
-      fixed: string[]
-      /** @description where its pages are */
-      site: string
-      post: components['schemas']['PostSettings']
-      service: components['schemas']['ServiceSettings']
-      /** @description the secret of the service was set when the program was started */
-      serviceReady: boolean
-      /** @description where people come back to from the service */
-      serviceBack: string
-      /** @description where its mail comes from */
-      postFrom: string
-      /** @description the password of the mail server was set when the program was started */
-      postReady: boolean
-    }
-    /** @description which emails a person gets: each message, a daily summary at a time of day, or none */
-    Wish: {
-      /** @enum {string} */
-      wish: '' | 'digest' | 'off'
-      /** @description time of day of the digest, 15:30, by the school's clocks */
-      at: string
-    }
-    /** @description how the school's mail goes out; without a server, into the stand-in */
-    PostSettings: {
-      server: string
-      /** @description 0: the usual one */
-      port: number
-      /** @description starttls, tls or none */
-      security: string
-      user: string
-      /** @description address it comes from; empty: one of the school's domain */
-      from: string
-      /** @description messages; 0: as many as there are */
-      perMinute: number
-    }
-    /** @description the school's own service that people sign in with, by OpenID Connect */
-    ServiceSettings: {
-      /** @description its address; empty: there is none */
-      issuer: string
-      /** @description what this program is called there */
-      client: string
-      name: string
-      /** @description people it knows get a student’s account */
-      make: boolean
-    }
-    SignInLook: {
-      school: string
-      /** @description what the school's own service is called; empty: there is none */
-      service: string
-    }
-    PostTrial: {
-      to: string
-      /** @description empty: the stand-in */
-      server: string
-      taken: boolean
-      /** @description the mail server’s answer where it was refused */
-      answer: string
-    }
-    /** @description with columns in square brackets */
-    MailText: {
-      subject: string
-      body: string
-    }
-    MessageAsk: {
-      /** @enum {string} */
-      kind: 'written' | 'given' | 'changed'
-      handout?: components['schemas']['Id']
-      /** @description who is meant; none: all who are in */
-      rows?: components['schemas']['Id'][]
-      /** @description the column of the addresses; none: the students’ own */
-      column?: string
-      text?: components['schemas']['MailText']
-      row?: components['schemas']['Id']
-    }
-    MessageLook: {
-      text: components['schemas']['MailText']
-      /** @description as it is for the one who is shown */
-      subject: string
-      body: string
-      row: string
-      name: string
-      to: string[]
-      readers: components['schemas']['MessageReader'][]
-      /** @description how many would be sent */
-      messages: number
-      /** @description words in brackets that are no column */
-      strange: string[]
-      /** @description columns without a value, for how many */
-      lacking: {
-        [key: string]: number
-      }
-      columns: string[]
-      /** @description the school has no mail server yet: it would go into the stand-in, and to nobody */
-      standin: boolean
-    }
-    MessageReader: {
-      row: string
-      name: string
-      /** @enum {string} */
-      odd?: 'no-address' | 'no-such-address' | 'turned-off' | 'digest' | 'same-address' | 'other-domain' | 'not-allowed'
-    }
-    MessagesSent: {
-      messages: number
-    }
-    MessagesAgain: {
-      messages: components['schemas']['Id'][]
-    }
-    MessagePage: {
-      messages: components['schemas']['Told'][]
-      more: boolean
-      /** @description how many of each state */
-      counts: {
-        [key: string]: number
-      }
-    }
-    Told: {
-      id: string
-      /** Format: int64 */
-      n: number
-      /** @enum {string} */
-      kind: 'given' | 'changed' | 'written' | 'digest' | 'trial' | 'code'
-      by: string
-      row: string
-      handout: string
-      name: string
-      address: string
-      subject: string
-      body: string
-      /** @enum {string} */
-      state: 'waiting' | 'gathering' | 'gathered' | 'sent' | 'failed'
-      /** @description what the mail server answered last */
-      reason: string
-      tries: number
-      /** Format: date-time */
-      madeAt: string
-      /** Format: date-time */
-      nextAt?: string
-      /** Format: date-time */
-      endedAt?: string
-    }
-    Postroom: {
-      mails: components['schemas']['PostMail'][]
-      more: boolean
-      /** Format: int64 */
-      all: number
-      weather: components['schemas']['PostWeather']
-    }
-    PostWeather: {
-      /** @description share of mails that are to come later */
-      refuses: number
-      /** @description share of mails of which nothing is answered */
-      lost: number
-      /** @description milliseconds */
-      delay: number
-    }
-    PostMail: {
-      /** Format: int64 */
-      n: number
-      mailbox: string
-      subject: string
-      /** Format: date-time */
-      at: string
-      /** @description how often it arrived; only one is stored */
-      came: number
-    }
-    PostLetter: {
-      /** Format: int64 */
-      n: number
-      mailbox: string
-      from: string
-      to: string
-      reply: string
-      subject: string
-      text: string
-      /** Format: date-time */
-      at: string
-      came: number
-    }
-    SchoolParts: {
-      name?: string
-      domain?: string
-      zone?: string
-      language?: string
-      /** Format: int64 */
-      satchelMB?: number
-      officeCodes?: boolean
-      staffReset?: boolean
-      outsideMail?: boolean
-      listAccounts?: boolean
-      site?: string
-      post?: components['schemas']['PostSettings']
-      service?: components['schemas']['ServiceSettings']
-      words?: {
-        [key: string]: string
-      }
-    }
-    SchoolChange: {
-      to: components['schemas']['SchoolParts']
-      was: components['schemas']['SchoolParts']
-    }
-    Begin: {
-      secret: string
-      school: components['schemas']['SchoolParts']
-      given: string
-      family: string
-      address: string
-      password: string
-    }
-    FirstSignIn: {
-      address: string
-      code: string
-      password: string
-      stay?: boolean
-    }
-    NewPassword: {
-      before: string
-      password: string
-    }
-    BookAccount: {
-      id: string
-      given: string
-      family: string
-      address: string
-      number: string
-      /** @enum {string} */
-      role: 'office' | 'staff' | 'student'
-      /** @description switched off: it signs in nowhere */
-      off: boolean
-      /** @description it has a password */
-      ready: boolean
-      /** @description the names of its classes; only for the office */
-      classes?: string[]
-      /**
-       * Format: date-time
-       * @description until when its code for the next sign-in is good
-       */
-      codeUntil?: string
-      /** @description the name of who made it */
-      codeBy?: string
-    }
-    BookIds: {
-      ids: string[]
-      all: number
-    }
-    BookPage: {
-      accounts: components['schemas']['BookAccount'][]
-      all: number
-      more: boolean
-      /** @description those found that have neither a password nor a code */
-      new: number
-    }
-    AccountParts: {
-      given?: string
-      family?: string
-      address?: string
-      number?: string
-      /** @enum {string} */
-      role?: 'office' | 'staff' | 'student'
-      off?: boolean
-    }
-    AccountChange: {
-      to: components['schemas']['AccountParts']
-      was: components['schemas']['AccountParts']
-    }
-    /** @description a list as pasted, or a file */
-    BookListAsked: {
-      /** @enum {string} */
-      role: 'staff' | 'student'
-      /** Format: byte */
-      list: string
-    }
-    BookListBrought: {
-      /** @enum {string} */
-      role: 'staff' | 'student'
-      /** Format: byte */
-      list: string
-      seen: string
-      /** @description accounts that are not in the list are switched off */
-      away: boolean
-    }
-    /** @description how many of each act; of the lines the first of each, those that are wrong first */
-    BookList: {
-      seen: string
-      counts: {
-        [key: string]: number
-      }
-      lines: components['schemas']['BookListLine'][]
-    }
-    BookListLine: {
-      /** @enum {string} */
-      act: 'enter' | 'change' | 'same' | 'leave' | 'wrong'
-      row: number
-      name: string
-      address: string
-      /** @description of what changes, how it is now */
-      was?: string
-      /** @description of what is wrong */
-      why?: string
-    }
-    BookBrought: {
-      accounts: number
-    }
-    /** @description the new role of a person on a class’s staff, and the role that was shown */
-    SetStaff: {
-      /** @enum {string} */
-      role: 'teacher' | 'assistant' | 'none'
-      /** @enum {string} */
-      was: 'teacher' | 'assistant' | 'none'
-    }
-    HandOver: {
-      account: string
-      /** @description the owner that was looked at */
-      was: string
-    }
-    GiveCodes: {
-      accounts: string[]
-      /** @description the passwords they have open nothing any more */
-      away: boolean
-      /** @description they are emailed and not returned */
-      mail?: boolean
-      /** @description codes that others made and that are still good end */
-      replace?: boolean
-    }
-    ClassCodes: {
-      rows: components['schemas']['Id'][]
-      away: boolean
-      /** @description they are emailed and not returned */
-      mail?: boolean
-      /** @description codes that others made and that are still good end */
-      replace?: boolean
-    }
-    Placing: {
-      /** @description of a class, who have an account */
-      students: number
-      /** @description of those, whom the office placed in the class: its teachers may print codes for them */
-      placed: number
-      /** @description tells who they are from who is on the list by now */
-      seen: string
-    }
-    PlacingSeen: {
-      seen: string
-    }
-    /** @description a code that was made for an account */
-    CodeMade: {
-      /** @description the name of who made it */
-      by: string
-      /** Format: date-time */
-      at: string
-      /** Format: date-time */
-      until: string
-      /** @description it went to the account's own address */
-      mailed: boolean
-      /** @description the password was taken away */
-      away: boolean
-    }
-    /** @description works for one sign-in; it is returned only here */
-    Code: {
-      account: string
-      name: string
-      address: string
-      code: string
-      /** Format: date-time */
-      until: string
-    }
-    /** @description a person of the demo */
-    DemoPerson: {
-      account: string
-      name: string
-      /** @enum {string} */
-      role: 'office' | 'staff' | 'student'
-      about: string
-    }
-    /** @description the person to be */
-    DemoSignIn: {
-      account: string
-    }
-    /** @description a class in the list at the side */
-    ClassTag: {
-      /** @description you teach it: its owner or a co-teacher */
-      teach: boolean
-      /** @description the class can't be read just now */
-      troubled: boolean
-      id: string
-      code: string
-      name: string
-      period: string
-      students: number
-      attention: number
-      staff: string[]
-      ready: boolean
-      notes: components['schemas']['Note'][]
-      /** @description notes that you postponed until tomorrow */
-      putOff: number
-      /**
-       * Format: date-time
-       * @description when the cupboard was last read; only if that is more than a minute ago
-       */
-      seenAt?: string
-    }
-    /** @description a student of one of your classes */
-    FoundStudent: {
-      class: string
-      className: string
-      row: string
-      name: string
-      number: string
-    }
-    /** @description how a class came on, week by week */
-    ClassWeeks: {
-      class: string
-      students: number
-      /** @description eight at most; none before anything was packed */
-      weeks: components['schemas']['Week'][]
-    }
-    Week: {
-      /**
-       * Format: date
-       * @description its Monday
-       */
-      first: string
-      /** @description students who had opened something by its end */
-      opened: number
-      /** @description students who had begun something by its end */
-      begun: number
-      /** @description students who wrote in it */
-      wrote: number
-      /** @description words added in it */
-      words: number
-    }
-    /** @description something that needs attention, with how many students or lines it concerns */
-    Note: {
-      code: string
-      args?: {
-        [key: string]: string
-      }
-      count: number
-      /** @description id of the handout it is about; empty: of none */
-      about: string
-    }
-    AllClasses: {
-      classes: components['schemas']['ClassTag'][]
-      all: number
-      more: boolean
-    }
-    JoinClass: {
-      /** @enum {string} */
-      role: 'teacher' | 'assistant' | 'none'
-    }
-    PutOff: {
-      code: string
-      about: string
-      count: number
-    }
-    Session: {
-      id: string
-      /** @description what it is used with */
-      agent: string
-      /** Format: date-time */
-      beganAt: string
-      /** Format: date-time */
-      seenAt: string
-      /** @description it is this one */
-      here: boolean
-    }
-    GetEyes: {
-      thing?: components['schemas']['Id']
-    }
-    /** @description read only: what a student sees */
-    Eyes: {
-      name: string
-      home?: components['schemas']['Home']
-      thing?: components['schemas']['EyesThing']
-    }
-    EyesThing: {
-      id: string
-      name: string
-      folder: boolean
-      level: components['schemas']['AccessLevel']
-      children: components['schemas']['EyesChild'][]
-    }
-    EyesChild: {
-      id: string
-      name: string
-      /** @enum {string} */
-      kind: 'folder' | 'file' | 'pointer'
-      level: components['schemas']['AccessLevel']
-    }
-    JoinDoor: {
-      /** @description address; none: it is shut */
-      link?: string
-      /** @description the address as a code to scan: the outline of its dark squares */
-      code?: string
-      /** @description of the code, in squares */
-      size?: number
-      /** Format: date-time */
-      until?: string
-      asked: components['schemas']['Asker'][]
-    }
-    Asker: {
-      account: string
-      name: string
-      address: string
-      /** Format: date-time */
-      at: string
-    }
-    OpenJoinDoor: {
-      /** @description 0: it is shut */
-      hours: number
-    }
-    TakeAskers: {
-      accounts: string[]
-      in: boolean
-    }
-    JoinLook: {
-      class: string
-      /** @enum {string} */
-      stands: 'open' | 'asked' | 'in'
-    }
-    TermAsked: {
-      /** Format: byte */
-      list: string
-    }
-    TermBrought: {
-      /** Format: byte */
-      list: string
-      seen: string
-      /** @description keys of those that are meant */
-      classes: string[]
-    }
-    TermDone: {
-      classes: number
-    }
-    Term: {
-      seen: string
-      /** @description rows that can't be read */
-      wrong: number
-      lines: components['schemas']['TermLine'][]
-    }
-    TermLine: {
-      /** @enum {string} */
-      act: 'make' | 'there' | 'no-owner'
-      key: string
-      name: string
-      period: string
-      /** @description id of one that is there */
-      class?: string
-      owner: string
-      others: string[]
-      /** @description named as teachers, and not in the school book */
-      strangers: string[]
-      students: number
-      /** @description those whose address isn’t in the School book */
-      unknown: number
-    }
-    /** @description what a class is called; what is left out stays */
-    ClassParts: {
-      /** @description its short name; empty: made of the name */
-      code?: string
-      name?: string
-      period?: string
-    }
-    ClassChange: {
-      to: components['schemas']['ClassParts']
-      was?: components['schemas']['ClassParts']
-    }
-    /** @description a class to add */
-    NewClass: {
-      code?: string
-      name: string
-      period?: string
-      /** @description a group of staff: its members are teachers, and not students */
-      ofStaff?: boolean
-    }
-    /** @description a code with arguments; the words are the interface’s */
-    Reason: {
-      code: string
-      args?: {
-        [key: string]: string
-      }
-    }
-    /** @description one of the class’s staff */
-    StaffMember: {
-      account: string
-      name: string
-      /** @enum {string} */
-      role: 'owner' | 'teacher' | 'assistant'
-    }
-    /** @description one class */
-    Class: {
-      /** @description its members are teachers, and not students */
-      ofStaff: boolean
-      /** @description there never was anything in it */
-      empty: boolean
-      teams: components['schemas']['Team'][]
-      practice: boolean
-      id: string
-      code: string
-      name: string
-      period: string
-      students: number
-      staff: components['schemas']['StaffMember'][]
-      /** @enum {string} */
-      my: 'owner' | 'teacher' | 'assistant' | 'office'
-      /** Format: int64 */
-      revision: number
-      columns: components['schemas']['Field'][]
-      pockets: components['schemas']['Pocket'][]
-      packed: boolean
-      draft: boolean
-    }
-    /** @description a column that names and conditions can use */
-    Field: {
-      field: string
-      label: string
-    }
-    /** @description a team of the class; its id stays */
-    Team: {
-      id: string
-      name: string
-    }
-    /** @description another name */
-    TeamName: {
-      name: string
-    }
-    /** @description the list that was looked at */
-    Looked: {
-      id: components['schemas']['Id']
-      /** Format: int64 */
-      revision: number
-      looked: string
-    }
-    /** @description one way to read the letters, with a word as example, and what it is in place of */
-    Reading: {
-      encoding: string
-      example: string
-      instead: string
-    }
-    /** @description a different value in the School book or another class; to accept it, set field to value */
-    Remark: {
-      code: string
-      args: {
-        [key: string]: string
-      }
-      field: string
-      value: string
-    }
-    /** @description an inner folder of every satchel */
-    Pocket: {
-      id: string
-      name: string
-    }
-    /** @description text of a class list */
-    Paste: {
-      text: string
-    }
-    /** @description a column as it was understood */
-    Column: {
-      /** @description school-year, no-heading, no-room (there are more columns than are read) or empty */
-      note: string
-      hidden: boolean
-      heading: string
-      role: components['schemas']['Role']
-      confidence: number
-    }
-    /** @description one thing worth knowing about one row */
-    Finding: {
-      row: number
-      field: number
-      column: string
-      /** @enum {string} */
-      severity: 'error' | 'warning' | 'note'
-      code: string
-      args: {
-        [key: string]: string
-      }
-      message: string
-      remedy: string
-    }
-    /** @description students + blank + hidden + left_out = rows */
-    Counts: {
-      rows: number
-      students: number
-      blank: number
-      hidden: number
-      left_out: number
-    }
-    /** @description one row of the list */
-    DraftRow: {
-      line: number
-      cells: string[]
-      /** @enum {string} */
-      state: 'student' | 'out' | 'blank' | 'hidden' | 'title' | 'heading'
-    }
-    /** @description a list that waits to be accepted */
-    Draft: {
-      id: string
-      /** Format: int64 */
-      revision: number
-      /** @description what accepting it does, in short: named when it is accepted */
-      looked: string
-      encoding: string
-      encodings: components['schemas']['Reading'][]
-      source: string
-      sheets: components['schemas']['DraftSheet'][]
-      sheet: string
-      familyFirst: boolean
-      derive: string
-      /** @description the way the school makes most of its addresses */
-      rule: string
-      rules: string[]
-      byPeriod: boolean
-      severalPeriods: boolean
-      noStaff: boolean
-      groups: components['schemas']['DraftGroup'][]
-      classes: components['schemas']['ClassName'][]
-      compared: boolean
-      partial: boolean
-      lines: components['schemas']['DraftLine'][]
-      headingRow: number
-      columns: components['schemas']['Column'][]
-      rows: components['schemas']['DraftRow'][]
-      findings: components['schemas']['Finding'][]
-      counts: components['schemas']['Counts']
-      without: boolean
-      shown: number
-    }
-    /** @description a sheet of the file */
-    DraftSheet: {
-      name: string
-      hidden: boolean
-    }
-    /** @description the students of one class in the list */
-    DraftGroup: {
-      why: string
-      key: string
-      class: string
-      period: string
-      students: number
-      target: string
-      name: string
-      staff: string[]
-    }
-    /** @description a class the list can be for */
-    ClassName: {
-      id: string
-      code: string
-      name: string
-    }
-    /** @description one value that differs */
-    FieldChange: {
-      field: string
-      from: string
-      to: string
-    }
-    /** @description one whom a doubtful student may be */
-    Candidate: {
-      row: string
-      name: string
-      address: string
-      number: string
-    }
-    /** @description one value that differs, accepted or not */
-    DraftField: {
-      key: string
-      field: string
-      from: string
-      to: string
-      accepted: boolean
-    }
-    /** @description the result for one student */
-    DraftLine: {
-      key: string
-      /** @enum {string} */
-      kind: 'doubtful' | 'joined' | 'returned' | 'moved' | 'changed' | 'left' | 'unchanged'
-      line: number
-      row: string
-      name: string
-      from: string
-      class: string
-      by: string
-      why: string
-      said: string
-      fields: components['schemas']['DraftField'][]
-      candidates: components['schemas']['Candidate'][]
-      accepted: boolean
-    }
-    /** @description who the student of a line is */
-    SaidChange: {
-      line: number
-      row: string
-    }
-    /** @description accept a line or not */
-    TickChange: {
-      key: string
-      on: boolean
-    }
-    /** @description which class a part of the list is */
-    TargetChange: {
-      group: string
-      class: string
-    }
-    /** @description a student to add */
-    NewStudent: {
-      given?: string
-      family?: string
-      preferred?: string
-      address?: string
-      number?: string
-      period?: string
-      level?: string
-      team?: string
-    }
-    /** @description students to add */
-    NewStudents: {
-      students: components['schemas']['NewStudent'][]
-    }
-    /** @description a value for one cell of the class list; was is the value that was looked at */
-    RosterEdit: {
-      was: string
-      row: components['schemas']['Id']
-      field: string
-      value: string
-    }
-    /** @description values for cells of the class list */
-    RosterEdits: {
-      edits: components['schemas']['RosterEdit'][]
-    }
-    /** @description rows that end or are reopened */
-    Leaving: {
-      rows: components['schemas']['Id'][]
-      left: boolean
-    }
-    /** @description a change of the class list */
-    RosterAct: {
-      batch: string
-    }
-    /** @description how to deal teams */
-    TeamsWish: {
-      teams: number
-      /** Format: int64 */
-      seed: number
-      rows: components['schemas']['Id'][]
-      apart: components['schemas']['Id'][][]
-    }
-    /** @description the team of one student */
-    TeamOf: {
-      row: string
-      team: string
-    }
-    /** @description teams as dealt */
-    Teams: {
-      teams: components['schemas']['TeamOf'][]
-      together: string[][]
-    }
-    /** @description one row before and after */
-    HistoryChange: {
-      name: string
-      /** @enum {string} */
-      what: 'added' | 'removed' | 'left' | 'returned' | 'changed'
-      fields: components['schemas']['FieldChange'][]
-    }
-    /** @description one change of the class list */
-    HistoryItem: {
-      batch: string
-      /** Format: int64 */
-      at: number
-      by: string
-      kind: string
-      source: string
-      changes: components['schemas']['HistoryChange'][]
-      more: number
-      undone: boolean
-      undoable: boolean
-    }
-    /** @description a test on one column */
-    Condition: {
-      column: string
-      /** @enum {string} */
-      test: 'one-of' | 'is' | 'is-not' | 'contains' | 'starts-with' | 'greater' | 'smaller' | 'empty' | 'not-empty'
-      values: string[]
-    }
-    /** @description who is in */
-    Choice: {
-      any: boolean
-      conditions: components['schemas']['Condition'][]
-      ticked: {
-        [key: string]: boolean
-      }
-      /** @description nobody who isn't taken in by hand is in, also who joins later */
-      picked?: boolean
-    }
-    /** @description a choice among the students of classes */
-    Choosing: {
-      classes: components['schemas']['Id'][]
-      sitsOut?: components['schemas']['Id'][]
-      choice: components['schemas']['Choice']
-    }
-    /** @description one student, in or out, with one reason */
-    Chosen: {
-      classId: string
-      code: string
-      row: string
-      name: string
-      sortName: string
-      given: string
-      family: string
-      preferred: string
-      number: string
-      address: string
-      in: boolean
-      reason: string
-      failed: number
-    }
-    /** @description a student in the school book */
-    BookEntry: {
-      given: string
-      family: string
-      address: string
-      number: string
-    }
-    /** @description the substitute for a name or address */
-    Cover: {
-      find: string
-      cover: string
-    }
-    /** @description a value for one cell */
-    CellChange: {
-      row: number
-      field: number
-      value: string
-    }
-    /** @description what a column holds */
-    RoleChange: {
-      field: number
-      role: components['schemas']['Role']
-    }
-    /** @description leave a row out or take it in */
-    RowChange: {
-      row: number
-      out: boolean
-    }
-    /** @description one correction; was is the value that was looked at, where there is one */
-    DraftChange: {
-      was?: string
-      same?: components['schemas']['RowChange']
-      encoding?: string
-      cell?: components['schemas']['CellChange']
-      role?: components['schemas']['RoleChange']
-      leftOut?: components['schemas']['RowChange']
-      heading?: number
-      without?: boolean
-      sheet?: string
-      familyFirst?: boolean
-      derive?: string
-      byPeriod?: boolean
-      noStaff?: boolean
-      said?: components['schemas']['SaidChange']
-      tick?: components['schemas']['TickChange']
-      target?: components['schemas']['TargetChange']
-    }
-    /** @description what accepting the list did */
-    Accepted: {
-      students: number
-      counts: {
-        [key: string]: number
-      }
-      classes: string[]
-      /** @description names the act for taking it back; empty where nothing changed */
-      batch: string
-    }
-    /** @description one student of the class */
-    RosterRow: {
-      remarks: components['schemas']['Remark'][]
-      /** @description the address belongs to another account than the one that got the student’s things */
-      relink: boolean
-      row: string
-      name: string
-      sortName: string
-      given: string
-      family: string
-      preferred: string
-      /**
-       * Format: int64
-       * @description when the student left, 0 for who is there
-       */
-      left: number
-      /** @description codes of the other classes the student is in */
-      also: string[]
-      /** @description titles of the handouts the student sits out */
-      sitsOut: string[]
-      number: string
-      address: string
-      period: string
-      level: string
-      team: string
-      extra: {
-        [key: string]: string
-      }
-      problem?: components['schemas']['Reason']
-    }
-    /** @description another address for a student */
-    AddressChange: {
-      address: string
-    }
-    /** @description a part of a pattern: a column, or as many of its first letters, or text */
-    Part: {
-      column?: string
-      first?: number
-      text?: string
-    }
-    /** @description what is inside a thing */
-    Inside: {
-      folders: number
-      files: number
-      of: components['schemas']['InsideOf'][]
-      /** Format: date-time */
-      newest?: string
-      /** @description there is more than was counted */
-      more: boolean
-    }
-    /** @description how many things belong to one person */
-    InsideOf: {
-      name: string
-      things: number
-    }
-    NewName: {
-      name: string
-    }
-    MoveThings: {
-      things: components['schemas']['Id'][]
-      to: components['schemas']['Id']
-    }
-    /** @description things that are moved each to its own place: to the satchel of its student, or to the folder that a column of the row names, by its link, or by its name within the folder to, where it is made if missing. rest is for those without one; if it is left out, they stay. seen is the digest of the preview */
-    Spreading: {
-      things: components['schemas']['Id'][]
-      /** @description the column; without one, each goes to its student's satchel */
-      by?: string
-      to?: components['schemas']['Id']
-      rest?: components['schemas']['Id']
-      seen?: string
-    }
-    /** @description the new place of each thing, which ones stay, and who would gain or lose access */
-    Spread: {
-      seen: string
-      to: components['schemas']['SpreadTo'][]
-      stay: components['schemas']['Stay'][]
-      effects: components['schemas']['MoveEffects']
-    }
-    /** @description a folder and what is moved into it; fresh: it is new */
-    SpreadTo: {
-      name: string
-      fresh: boolean
-      things: string[]
-    }
-    /** @description a thing that stays where it is, and why */
-    Stay: {
-      thing: string
-      /** @enum {string} */
-      why: 'of-nobody' | 'nothing-said' | 'place-away' | 'in-place' | 'refused'
-    }
-    /** @description what goes to the bin, and how much was shown inside it */
-    BinThings: {
-      things: components['schemas']['Id'][]
-      inside: number
-    }
-    /** @description a thing in the bin */
-    BinnedThing: {
-      id: string
-      name: string
-      /** @enum {string} */
-      kind: 'folder' | 'file' | 'pointer'
-      /** Format: date-time */
-      at: string
-      by: string
-      /** Format: date-time */
-      until: string
-    }
-    /** @description a student who left, and their things */
-    Leaver: {
-      row: string
-      student: string
-      /** Format: date-time */
-      leftAt: string
-      copies: number
-      begun: number
-      /** @description things the student added */
-      own: number
-      /** Format: date-time */
-      newest?: string
-      /** @description the satchel is the student's own */
-      owned: boolean
-      binned: boolean
-      /** Format: date-time */
-      binUntil?: string
-      /** @enum {string} */
-      decision: '' | 'keep' | 'hand-over' | 'bin' | 'along' | 'anew' | 'asked' | 'refused'
-      /** Format: date-time */
-      decidedAt?: string
-      /** @description there is an account that could own them */
-      account: boolean
-      request?: components['schemas']['SatchelRequest']
-    }
-    /** @description a teacher asks for the satchel */
-    SatchelRequest: {
-      /** @description of the student in that class */
-      row: string
-      by: string
-      /** @description the class it is for */
-      class: string
-      /** Format: date-time */
-      at: string
-    }
-    FormerAsked: {
-      /** @description teachers of the former class, or the office, must agree; otherwise the move has started */
-      asked: boolean
-    }
-    AnsweringRequest: {
-      yes: boolean
-      /** @description the row of the request, as it was shown */
-      asks: string
-    }
-    Deciding: {
-      /** @enum {string} */
-      decision: 'keep' | 'hand-over' | 'bin' | 'bring-back'
-      /** @description things of the student's that were looked at */
-      own: number
-    }
-    DecidingFormer: {
-      along: boolean
-    }
-    /** @description what is to be packed in one class */
-    ClassList: {
-      class: string
-      code: string
-      name: string
-      digest: string
-      lines: number
-      satchels: number
-      copies: number
-      others: number
-      /** @description whom it is for */
-      students: number
-      /** @description names of some of what is made */
-      sample: string[]
-    }
-    /** @description classes, each with the digest of the list that was looked at */
-    PackSomewhere: {
-      classes: components['schemas']['Somewhere'][]
-    }
-    Somewhere: {
-      class: components['schemas']['Id']
-      seen: string
-    }
-    /** @description the classes in which something else was to be packed by then, so that nothing was */
-    PackedSomewhere: {
-      changed: string[]
-    }
-    /** @description a colour and a symbol by which a young student knows the own satchel */
-    Cue: {
-      /** @enum {string} */
-      colour: '' | 'leather' | 'tide' | 'moss' | 'plum' | 'brass' | 'slate' | 'coral' | 'sand'
-      /** @enum {string} */
-      symbol: '' | 'anchor' | 'shell' | 'kite' | 'lamp' | 'buoy' | 'oar' | 'feather' | 'star'
-    }
-    /** @description who would gain or lose access */
-    MoveEffects: {
-      gain: string[]
-      lose: string[]
-      /** @description things that weren't looked at */
-      more: number
-    }
-    /** @description bytes, with all versions; content that is there many times counts once in all */
-    Used: {
-      /** Format: int64 */
-      all: number
-      each: components['schemas']['UsedBy'][]
-    }
-    UsedBy: {
-      row: string
-      student: string
-      /** Format: int64 */
-      bytes: number
-    }
-    /** @description an entry of the log, in words */
-    LogLine: {
-      /** Format: int64 */
-      n: number
-      /** Format: date-time */
-      at: string
-      who: string
-      act: string
-      text: string
-      /** @description the handout it is about, if it still exists */
-      handout?: string
-      /** @description the student it is about */
-      row?: string
-    }
-    /** @description entries of a log, newest first */
-    Log: {
-      lines: components['schemas']['LogLine'][]
-      more: boolean
-    }
-    /** @description who got which level; nothing: access ended */
-    LedgerGrant: {
-      name: string
-      level: string
-      /** Format: date-time */
-      at: string
-    }
-    /** @description a thing that was made */
-    LedgerLine: {
-      id: string
-      name: string
-      purpose: string
-      student: string
-      /** @description of the student it belongs to */
-      row?: string
-      thing: string
-      link: string
-      run: string
-      /** Format: date-time */
-      madeAt: string
-      /** Format: date-time */
-      sharedAt?: string
-      /** Format: date-time */
-      endedAt?: string
-      grants: components['schemas']['LedgerGrant'][]
-    }
-    /** @description entries of a ledger, newest first */
-    Ledger: {
-      lines: components['schemas']['LedgerLine'][]
-      more: boolean
-    }
-    /** @description a link to a student's own thing, or to a place */
-    ThingLink: {
-      row: string
-      student: string
-      address: string
-      name: string
-      place: string
-      /** @description whole address */
-      link: string
-      cue?: components['schemas']['Cue']
-      /** @description outline of a code to scan, as a path of squares of 1 */
-      code?: string
-      /** @description of that code */
-      size?: number
-    }
-    /** @description links of a class */
-    Links: {
-      /** @description the one address that leads everybody to their own */
-      door: string
-      links: components['schemas']['ThingLink'][]
-    }
-    /** @description an account's own thing, or the class page for its staff */
-    Door: {
-      thing?: string
-      staff: boolean
-    }
-    /** @description the faults of the cupboard stand-in */
-    Weather: {
-      /** @description milliseconds before each answer */
-      delay: number
-      /** @description share of requests that fail */
-      errors: number
-      /** @description share of answers that are lost */
-      lost: number
-      /** @description requests a second; 0: no limit */
-      limit: number
-      /** @description addresses of people it doesn't know */
-      unknown: string[]
-    }
-    /** @description the shipped stand-ins */
-    Standins: {
-      weather: components['schemas']['Weather']
-      /**
-       * Format: int64
-       * @description since this program began
-       */
-      requests: number
-      /** Format: int64 */
-      folders: number
-      /** Format: int64 */
-      files: number
-      /** Format: int64 */
-      pointers: number
-      /**
-       * Format: int64
-       * @description things in the bin
-       */
-      binned: number
-      /** Format: int64 */
-      versions: number
-      /**
-       * Format: int64
-       * @description distinct contents
-       */
-      contents: number
-      /**
-       * Format: int64
-       * @description that those weigh
-       */
-      bytes: number
-      /**
-       * Format: int64
-       * @description accounts the cupboard knows
-       */
-      people: number
-      /**
-       * Format: int64
-       * @description accounts in the school book
-       */
-      accounts: number
-    }
-    /** @description a folder, and whether you can add to it */
-    Folder: {
-      id: string
-      name: string
-      write: boolean
-      /** @description of a search result: the folders above it */
-      within?: string
-    }
-    /** @description the folders in one, by name, at most 500; or those found, at most 40 */
-    Folders: {
-      /** @description the folder itself and those above it, outermost first */
-      path: components['schemas']['Folder'][]
-      folders: components['schemas']['Folder'][]
-      more: number
-      /** @description more were found */
-      further: boolean
-    }
-    /** @description a folder to make */
-    NewFolder: {
-      in?: components['schemas']['Id']
-      name: string
-    }
-    /** @description the class’s room plan */
-    Room: {
-      satchel: components['schemas']['Part'][]
-      /** @description levels between the cloakroom and the satchels */
-      within: components['schemas']['Part'][][]
-      pockets: components['schemas']['Pocket'][]
-      /** @description pockets are shown by name */
-      sorted: boolean
-      places: components['schemas']['Place'][]
-      /** @description of the class's folder; empty: the usual one */
-      name: string
-      /** @description what the class's folder is called */
-      folder: string
-      /** @description id of the folder above the class folder; empty: the top */
-      base: string
-      baseName: string
-      /** @description levels above the class's folder */
-      path: components['schemas']['Part'][][]
-      /** @description what those are called now */
-      levels?: string[]
-      term: string
-      /** @description what is made is the school's, not the owner teacher's */
-      school: boolean
-      /** @description name of its owner */
-      owner: string
-      /** @description the person who asked for automatic top-up; empty: no one */
-      keepInStep: string
-      /** @description columns that can name the levels of the path */
-      columns: string[]
-      list: components['schemas']['PackingList']
-      staff: components['schemas']['StaffMember'][]
-    }
-    /** @description one of the class's places */
-    Place: {
-      id: string
-      /** @description empty: the school's word for a usual one */
-      name: string
-      called: string
-      /** @enum {string} */
-      for: 'class' | 'team' | 'student' | 'staff'
-      /** @enum {string} */
-      level: 'read' | 'comment' | 'edit' | ''
-      handIn: boolean
-      /** @description column the teams come of */
-      teams: string
-      /** @description id of the place it is in; empty: the class folder */
-      under: string
-      usual: boolean
-      needed: boolean
-    }
-    /** @description values of the plan */
-    RoomParts: {
-      satchel?: components['schemas']['Part'][]
-      within?: components['schemas']['Part'][][]
-      path?: components['schemas']['Part'][][]
-      name?: string
-      term?: string
-      base?: string
-      sorted?: boolean
-      keepInStep?: boolean
-      school?: boolean
-    }
-    /** @description values of a place */
-    PlaceParts: {
-      name?: string
-      /** @enum {string} */
-      for?: 'class' | 'team' | 'student' | 'staff'
-      /** @enum {string} */
-      level?: 'read' | 'comment' | 'edit' | ''
-      handIn?: boolean
-      teams?: string
-      under?: string
-      /**
-       * @description of one that is added: the usual place that comes back
-       * @enum {string}
-       */
-      usual?: 'shelf' | 'table'
-    }
-    /** @description a change of the plan: new values, and those that were shown; pockets and places to add, remove, rename or reorder */
-    RoomChange: {
-      to?: components['schemas']['RoomParts']
-      was?: components['schemas']['RoomParts']
-      pockets?: {
-        add?: string[]
-        remove?: components['schemas']['Id'][]
-        rename?: {
-          id: components['schemas']['Id']
-          name: string
-          was?: string
-        }[]
-        order?: components['schemas']['Id'][]
-      }
-      places?: {
-        add?: components['schemas']['PlaceParts'][]
-        remove?: string[]
-        change?: {
-          id: string
-          to: components['schemas']['PlaceParts']
-          was?: components['schemas']['PlaceParts']
-        }[]
-        order?: string[]
-      }
-    }
-    /** @description a saved file, and the replacement of each column the class doesn’t have: one of its own, or none */
-    PlanFile: {
-      file: string
-      columns?: {
-        [key: string]: string
-      }
-    }
-    /** @description the line, by the key of what is wanted, and whether it is left as it is */
-    LetBe: {
-      key: string
-      be: boolean
-    }
-    /** @description what is in one folder, and how much there is in all */
-    Tree: {
-      nodes: components['schemas']['Node'][]
-      /** @description how many more are in it */
-      more: number
-      folders: number
-      files: number
-      /** @description people named in own rules, all together */
-      grants: number
-      states: {
-        [key: string]: number
-      }
-    }
-    /** @description a folder or file of the room as it should be */
-    Node: {
-      key: string
-      /** @enum {string} */
-      kind: 'folder' | 'file'
-      name: string
-      purpose: string
-      /** @description what the place is called that it belongs to, where it isn't the place itself */
-      place: string
-      /** @description of a place: class, team, student or staff */
-      for: string
-      handIn: boolean
-      row: string
-      student: string
-      team: string
-      /** @description students its own rule names */
-      people: number
-      /** @description what it gives them */
-      given: string
-      /** @description of the person who looks */
-      level: string
-      /** @enum {string} */
-      why: 'owner' | 'own' | 'above' | 'alone'
-      /** @enum {string} */
-      state: 'new' | 'share' | 'there' | 'rename' | 'move' | 'fix' | 'left-out'
-      note?: components['schemas']['Reason']
-      /** @description what is visible inside it */
-      inside: number
-      apart: string
-      altered: string
-    }
-    /** @description what was made for a place or pocket that the plan no longer has */
-    Kept: {
-      id: string
-      name: string
-      /** @description folders of it */
-      things: number
-      /** @description things that others added to them */
-      inside: number
-      /** @description day of the newest of those */
-      newest: string
-    }
-    /** @description such a place, and how much of it was looked at */
-    BinLeftover: {
-      id: string
-      things: number
-      inside: number
-    }
-    /** @description what undoing a run would move to the bin */
-    Back: {
-      things: number
-      /** @description how many of those can't be taken back */
-      held: number
-      /** @description those that can't be first, at most 300 */
-      lines: components['schemas']['BackLine'][]
-    }
-    /** @description one thing a run made */
-    BackLine: {
-      name: string
-      purpose: string
-      student: string
-      reason?: components['schemas']['Reason']
-    }
-    /** @description how many things were looked at */
-    TakeBack: {
-      things: number
-    }
-    /** @description one line of a packing list */
-    Line: {
-      key: string
-      /** @description key of the line’s thing */
-      wanted: string
-      ticked: boolean
-      /** @enum {string} */
-      section: 'to-pack' | 'to-change' | 'already-there' | 'left-out' | 'needs-fixing'
-      act: string
-      purpose: string
-      row: string
-      student: string
-      /** @description how many students a thing of several is for */
-      people?: number
-      name: string
-      level: string
-      /** @description the rule that made an equal name unique */
-      apart: string
-      /** @description what making the name safe did to it: replaced, shortened or nothing */
-      altered: string
-      reason?: components['schemas']['Reason']
-      remedies: string[]
-      thing: string
-    }
-    /** @description everything a run would do */
-    PackingList: {
-      /** @description what it does, in short: named when it is packed */
-      digest: string
-      lines: components['schemas']['Line'][]
-      counts: {
-        [key: string]: number
-      }
-      /** @description how long packing it will take, as things go */
-      seconds: number
-    }
-    /** @description a document to hand out */
-    Template: {
-      id: string
-      name: string
-      thing: string
-      text: boolean
-      /** Format: date-time */
-      addedAt: string
-    }
-    /** @description a text document written on the spot */
-    NewText: {
-      name: string
-      text: string
-    }
-    /** @description a student who gets no copy */
-    Out: {
-      row: string
-      /** @enum {string} */
-      reason: 'sits-out' | 'unticked' | 'condition' | 'left' | 'ticked' | 'everybody'
-    }
-    /** @description one handout and its packing list */
-    Handout: {
-      id: string
-      title: string
-      /**
-       * @description what students may let classmates do with their own copies
-       * @enum {string}
-       */
-      passing: 'nothing' | 'read' | 'comment' | 'edit'
-      /**
-       * @description what students may do with each other's copies
-       * @enum {string}
-       */
-      classmates: 'nothing' | 'read' | 'comment'
-      /** @description formatted as a text document is */
-      instructions: string
-      instructionsHtml: string
-      links: components['schemas']['HandoutLink'][]
-      /** @description a notice that is meant for them */
-      forParents: boolean
-      /**
-       * @description about the emails to its people
-       * @enum {string}
-       */
-      tell: 'not' | 'first' | 'changes'
-      mail: components['schemas']['MailText']
-      mailChanged: components['schemas']['MailText']
-      way: components['schemas']['Way']
-      documents: components['schemas']['GivenDocument'][]
-      /** @description column of the levels */
-      by: string
-      /** @description column of the teams */
-      teams: string
-      name: components['schemas']['Part'][]
-      pocket: string
-      /** @enum {string} */
-      level: 'read' | 'comment' | 'edit'
-      out: components['schemas']['Out'][]
-      choice: components['schemas']['Choice']
-      due: string
-      zone: string
-      /** @description when it is packed by itself, by the clocks of zone; empty: not so */
-      send: string
-      sendProblem?: components['schemas']['Reason']
-      message: string
-      /** Format: date-time */
-      packedAt?: string
-      /** Format: date-time */
-      withdrawnAt?: string
-      /** Format: date-time */
-      changedAt: string
-      /** @description rows whose copies have their own name or place */
-      own: string[]
-      /** @description those of other classes that it is one with */
-      together: components['schemas']['Partner'][]
-      list: components['schemas']['PackingList']
-    }
-    /** @description a name or place that some students' copies have of their own; alike takes both away */
-    OwnParts: {
-      rows: components['schemas']['Id'][]
-      name?: components['schemas']['Part'][]
-      pocket?: string
-      alike?: boolean
-    }
-    /** @description students of the class; none: all */
-    ChosenRows: {
-      rows: components['schemas']['Id'][]
-    }
-    /** @description who can open a file, and who could by its link */
-    Openness: {
-      /**
-       * @description what everybody of the school may do who has the link
-       * @enum {string}
-       */
-      level: 'nothing' | 'read' | 'comment'
-      /** @description people who can open it without that */
-      named: number
-      students: number
-      staff: number
-      office: number
-    }
-    OpenToSchool: {
-      /** @enum {string} */
-      level: 'nothing' | 'read' | 'comment'
-      /** @enum {string} */
-      was: 'nothing' | 'read' | 'comment'
-    }
-    /** @description the handout of another class that one is one with */
-    Partner: {
-      id: string
-      class: string
-      code: string
-      name: string
-      /** @description you teach that class */
-      yours: boolean
-    }
-    AlsoFor: {
-      to: components['schemas']['Id']
-      /** @description only for those who are ticked, which is nobody at first */
-      picked: boolean
-    }
-    Made: {
-      id: string
-    }
-    /** @description by class, what of its list is packed; all your classes that it is for are named */
-    PackTogether: {
-      parts: {
-        class: components['schemas']['Id']
-        pack: components['schemas']['Pack']
-      }[]
-    }
-    ToppedUp: {
-      students: number
-    }
-    /**
-     * @description a copy each, a copy of the document for one's level, a copy for each team, or one document for all
-     * @enum {string}
-     */
-    Way: 'one-each' | 'by-level' | 'per-team' | 'one-for-all' | 'notice'
-    /** @description a document of a handout: its copies' own name, if they have one, and the level it is for */
-    GivenDocument: {
-      slot: number
-      template: string
-      /** @description the document itself, where it is yours */
-      thing: string
-      /** @description what the document is called */
-      file: string
-      mediaType: string
-      name: components['schemas']['Part'][]
-      for: string
-      /** @description how many got it beside a copy they had begun; 0: everyone has it */
-      only: number
-      /** @description columns in square brackets are not filled in */
-      plain: boolean
-    }
-    FillingColumn: {
-      label: string
-      value: string
-      /** @description copies without a value there */
-      lacking: number
-    }
-    FillingTaker: {
-      whom: string
-      name: string
-    }
-    /** @description the columns in square brackets of a document, and their values in one copy */
-    Filling: {
-      columns: components['schemas']['FillingColumn'][]
-      /** @description what looks like a column and is none */
-      missing: string[]
-      /** @description it can’t be read, and is given unchanged */
-      unreadable: boolean
-      /** @description whose copy this is */
-      whom: string
-      takers: components['schemas']['FillingTaker'][]
-      /** @description of a text document, the copy; else nothing */
-      html: string
-    }
-    UseAgain: {
-      to: components['schemas']['Id']
-    }
-    /** @description the handout that was begun, and what of the earlier one couldn't come along */
-    UsedAgain: {
-      id: string
-      without: ('documents' | 'name' | 'pocket' | 'column' | 'choice')[]
-    }
-    /** @description how many untouched copies it is about, and which begun ones */
-    Touched: {
-      seen: string
-      untouched: number
-      /** @description whose they are, or what they are called */
-      begun: string[]
-    }
-    /** @description the copies that were shown, and what to do with those that are begun */
-    Reissue: {
-      /** @enum {string} */
-      begun: 'leave' | 'replace' | 'beside'
-      seen: string
-    }
-    /** @description the copies that were shown: those not begun and, if begun is true, the others too */
-    Touching: {
-      begun: boolean
-      seen: string
-    }
-    /** @description a document that a handout is to give; a new one has a slot above all others, or 0 */
-    DocumentPart: {
-      slot: number
-      template: string
-      name?: components['schemas']['Part'][]
-      for?: string
-      /** @description don’t fill in columns in square brackets */
-      plain?: boolean
-    }
-    /** @description a handout in the list */
-    HandoutTag: {
-      id: string
-      title: string
-      /** @description id of its heading; empty: none */
-      heading: string
-      way: components['schemas']['Way']
-      due: string
-      send: string
-      sendProblem?: components['schemas']['Reason']
-      /** Format: date-time */
-      packedAt?: string
-      /** Format: date-time */
-      withdrawnAt?: string
-      /** Format: date-time */
-      changedAt: string
-      counts: {
-        [key: string]: number
-      }
-      /** @description codes of the other classes that it is for */
-      together: string[]
-    }
-    /** @description start a handout or a notice; a notice can be for some students only */
-    NewHandout: {
-      template?: string
-      notice?: boolean
-      only?: components['schemas']['Id'][]
-    }
-    /** @description a change of the sentence, and the values that were looked at of what changes */
-    HandoutChange: {
-      to: components['schemas']['HandoutParts']
-      was: components['schemas']['HandoutParts']
-    }
-    /** @description parts of the sentence; what is left out stays */
-    HandoutParts: {
-      own?: components['schemas']['OwnParts']
-      title?: string
-      way?: components['schemas']['Way']
-      documents?: components['schemas']['DocumentPart'][]
-      by?: string
-      teams?: string
-      name?: components['schemas']['Part'][]
-      pocket?: string
-      level?: string
-      out?: {
-        [key: string]: string
-      }
-      due?: string
-      send?: string
-      message?: string
-      classmates?: string
-      passing?: string
-      instructions?: string
-      links?: components['schemas']['HandoutLink'][]
-      forParents?: boolean
-      /** @enum {string} */
-      tell?: '' | 'not' | 'first' | 'changes'
-      mail?: components['schemas']['MailText']
-      mailChanged?: components['schemas']['MailText']
-      choice?: components['schemas']['Choice']
-    }
-    /** @description a heading of a class’s handouts */
-    Heading: {
-      id: string
-      title: string
-      /** @description its handouts are folded away */
-      folded: boolean
-    }
-    NewHeading: {
-      title: string
-    }
-    /** @description what is to be different */
-    HeadingChange: {
-      title?: string
-      /** @description its title as it was looked at */
-      was?: string
-      folded?: boolean
-      /** @description the heading to put it before; empty: at the end */
-      before?: string
-    }
-    HandoutPlace: {
-      /** @description empty: none */
-      heading: string
-      /** @description the handout to put it before; empty: at the end */
-      before: string
-    }
-    StoodTime: {
-      id: string
-      /** Format: date-time */
-      at: string
-      /** @description who packed it */
-      by: string
-    }
-    /** @description a student of an earlier list, with the name at that time */
-    StoodStudent: {
-      row: string
-      name: string
-      /** @enum {string} */
-      outcome: 'given' | 'left-out' | 'needs-fixing'
-      reason?: components['schemas']['Reason']
-    }
-    MatesCopies: {
-      title: string
-      /**
-       * @description what those may do whom you let in
-       * @enum {string}
-       */
-      passing: 'nothing' | 'read' | 'comment' | 'edit'
-      /** @description whom you may let, and did let, into your own copy */
-      mine: components['schemas']['Mate'][]
-      copies: components['schemas']['MateCopy'][]
-    }
-    Mate: {
-      row: string
-      name: string
-      in: boolean
-    }
-    LetIn: {
-      in: boolean
-    }
-    MateCopy: {
-      thing: string
-      /** @description whose it is */
-      name: string
-    }
-    /** @description leads to an example or a lesson; only http and https */
-    HandoutLink: {
-      words: string
-      address: string
-    }
-    Posting: {
-      /** @description the digest of the list that was looked at */
-      seen: string
-    }
-    /** @description a notice as its students see it */
-    Notice: {
-      id: string
-      title: string
-      html: string
-      links: components['schemas']['HandoutLink'][]
-      forParents: boolean
-      /** Format: date-time */
-      postedAt: string
-    }
-    /** @description pack the list that was looked at; rows, where not empty, restrict it */
-    Pack: {
-      /** @description the digest of the list that was looked at */
-      seen: string
-      /** @description keys of the lines to make again */
-      anew?: string[]
-      rows?: components['schemas']['Id'][]
-      /** @description keys of the lines to change that are ticked */
-      changes?: string[]
-      /** @description keys of the lines to restore from the bin */
-      back?: string[]
-      /** @description keys of the lines to pack that were unticked for this time */
-      skip?: string[]
-    }
-    /** @description a packing list being carried out */
-    Run: {
-      /** @enum {string} */
-      kind: 'pack' | 'discard'
-      made: number
-      /** @description lines that gave access */
-      shared: number
-      /** @description students whose page shows something new */
-      told: number
-      /** @description students the list left out */
-      leftOut: number
-      startedBy: string
-      /** @description lines that no longer followed from the class */
-      passed: number
-      id: string
-      title: string
-      handout?: string
-      /** @enum {string} */
-      state: 'packing' | 'paused' | 'stopped' | 'done'
-      total: number
-      packed: number
-      stuck: number
-      /** Format: date-time */
-      startedAt: string
-      /** Format: date-time */
-      finishedAt?: string
-      secondsLeft: number
-    }
-    /** @description one line of a run */
-    RunLine: {
-      seq: number
-      purpose: string
-      name: string
-      student: string
-      row: string
-      /** @enum {string} */
-      state: 'waiting' | 'packed' | 'stuck' | 'passed-over'
-      reason?: components['schemas']['Reason']
-      tries: number
-    }
-    /** @description a run with its lines */
-    RunDetail: {
-      run: components['schemas']['Run']
-      lines: components['schemas']['RunLine'][]
-    }
-    /** @description what mends a stuck line: an address, or nothing to try again */
-    Fix: {
-      address?: string
-    }
-    /** @description one line of the Register */
-    RegisterStudent: {
-      row: string
-      name: string
-      family: string
-      given: string
-      period: string
-      level: string
-      team: string
-      /** @description their student number, where another of the class is called the same */
-      number?: string
-    }
-    /** @description the satchels or one handout; one value for each student */
-    RegisterColumn: {
-      handout?: string
-      heading?: string
-      title: string
-      due: string
-      states: components['schemas']['CellState'][]
-      /** @description -1 where they can't be counted */
-      words: number[]
-      fill: number[]
-      inside: number[]
-      changed: number[]
-    }
-    /** @description the tracking table */
-    Register: {
-      /** Format: int64 */
-      revision: number
-      students: components['schemas']['RegisterStudent'][]
-      headings: components['schemas']['Heading'][]
-      columns: components['schemas']['RegisterColumn'][]
-      week: number[][]
-      days: string[]
-      changed: number[]
-      missing: number
-      stuck: components['schemas']['StuckNote'][]
-      sentence: components['schemas']['Summary']
-      /**
-       * Format: date-time
-       * @description when the cupboard was last read; only if that is more than a minute ago
-       */
-      seenAt?: string
-    }
-    /** @description what of that is packed */
-    TopUp: {
-      /** @description digest of the list that was looked at: one that does something else by now is refused */
-      seen?: string
-      /** @description only for these students */
-      rows?: components['schemas']['Id'][]
-    }
-    /** @description a student something is stuck for */
-    StuckNote: {
-      row: string
-      student: string
-      reason: components['schemas']['Reason']
-    }
-    /** @description the Register in figures */
-    Summary: {
-      students: number
-      shared: number
-      stuck: number
-    }
-    /**
-     * @description the state of a student’s copy
-     * @enum {string}
-     */
-    CellState: 'stuck' | 'out' | 'not-made' | 'not-shared' | 'working' | 'opened' | 'shared'
-    /**
-     * @description what a person can do with a thing; each level includes those before it
-     * @enum {string}
-     */
-    AccessLevel: 'nothing' | 'read' | 'comment' | 'edit' | 'owner'
-    /** @description what a person can do, and why */
-    Access: {
-      name: string
-      level: components['schemas']['AccessLevel']
-      /** @enum {string} */
-      why: 'student' | 'owner' | 'staff' | 'mate' | 'school'
-    }
-    /**
-     * @description whose a thing is: one student's, a team's or the class's
-     * @enum {string}
-     */
-    Whose: 'student' | 'team' | 'class'
-    /** @description one thing of a student */
-    PanelThing: {
-      /** @enum {string} */
-      purpose: 'satchel' | 'copy'
-      /** @description of the Register, from 0 */
-      column: number
-      of: components['schemas']['Whose']
-      handout?: string
-      title: string
-      name: string
-      state: components['schemas']['CellState']
-      words: number
-      /** @description how full its tag is, in percent, as in the Register */
-      fill: number
-      days: number[]
-      thing: string
-      link: string
-      /** Format: date-time */
-      madeAt?: string
-      /** Format: date-time */
-      sharedAt?: string
-      /** Format: int64 */
-      changed: number
-      /** Format: date-time */
-      openedAt?: string
-      /** @description things the student added to a satchel */
-      inside: number
-      access: components['schemas']['Access'][]
-      where: string[]
-      reason?: components['schemas']['Reason']
-    }
-    /** @description all things of one student */
-    Panel: {
-      /** @description another of the class is called the same */
-      twin: boolean
-      /** @description the class the list says they are in */
-      class?: string
-      cue?: components['schemas']['Cue']
-      row: string
-      name: string
-      address: string
-      number: string
-      period: string
-      level: string
-      team: string
-      things: components['schemas']['PanelThing'][]
-      problem?: components['schemas']['Reason']
-    }
-    /** @description a thing in a list */
-    ThingTag: {
-      id: string
-      name: string
-      /** @enum {string} */
-      kind: 'folder' | 'file' | 'pointer'
-      mediaType: string
-      /** Format: int64 */
-      size: number
-      /** Format: date-time */
-      changedAt: string
-      changedBy: string
-      owner: string
-      level: components['schemas']['AccessLevel']
-      text: boolean
-      /** @description you changed it last */
-      byMe: boolean
-      /**
-       * @description what you may do with it: name and move it, or bin it too
-       * @enum {string}
-       */
-      arrange: '' | 'arrange' | 'all'
-    }
-    /** @description a folder on the way */
-    Crumb: {
-      id: string
-      name: string
-    }
-    /** @description a folder or file as you see it */
-    Thing: {
-      id: string
-      link: string
-      name: string
-      /** @enum {string} */
-      kind: 'folder' | 'file'
-      mediaType: string
-      /** Format: int64 */
-      size: number
-      version: number
-      /** Format: date-time */
-      changedAt: string
-      changedBy: string
-      owner: string
-      level: components['schemas']['AccessLevel']
-      text: boolean
-      path: components['schemas']['Crumb'][]
-      className: string
-      /**
-       * @description of what you may open to the school: what everybody may do who has its link
-       * @enum {string}
-       */
-      school?: 'nothing' | 'read' | 'comment'
-      /** @description of the class, where you are one of its teachers */
-      classId?: string
-      handout: string
-      due: string
-      message: string
-      filled?: components['schemas']['Filled']
-      children: components['schemas']['ThingTag'][]
-    }
-    /** @description how much there is in a satchel, or where the class writes together, and how much may be, in bytes */
-    Filled: {
-      /** Format: int64 */
-      used: number
-      /** Format: int64 */
-      most: number
-    }
-    /** @description a text document’s content */
-    Text: {
-      /** @description more entangled than any text people write: it is shown as it was typed */
-      tangled: boolean
-      text: string
-      version: number
-      html: string
-    }
-    /** @description the text and the version it is based on; each save has a new key */
-    TextChange: {
-      text: string
-      base: number
-      key: string
-    }
-    /** @description the new version */
-    Written: {
-      version: number
-      /** Format: date-time */
-      at: string
-    }
-    /** @description another person wrote in the meantime: nothing was overwritten, both texts are returned */
-    Conflict: {
-      code: string
-      message: string
-      version: number
-      theirs: string
-      by: string
-      /** Format: date-time */
-      at: string
-    }
-    /** @description one version */
-    Version: {
-      number: number
-      /** Format: int64 */
-      size: number
-      /** Format: date-time */
-      at: string
-      by: string
-    }
-    /** @description the safe HTML */
-    Rendered: {
-      html: string
-      same: boolean
-    }
-    /** @description two texts to compare by their rendering */
-    RenderPair: {
-      text: string
-      other: string
-    }
-    /** @description a copy a student was given */
-    HomeCopy: {
-      handout: string
-      /** @description classmates may read each other's copies */
-      mates: boolean
-      /** @description id of its heading; empty: none */
-      heading: string
-      thing: string
-      title: string
-      /** @description of a handout with several: which of them it is */
-      document: string
-      of: components['schemas']['Whose']
-      classId: string
-      due: string
-      /** @description not opened yet */
-      fresh: boolean
-      /** @description a text document, to be written in here */
-      text: boolean
-      /**
-       * Format: date-time
-       * @description when it was last updated
-       */
-      renewedAt?: string
-      state: components['schemas']['CellState']
-      words: number
-      level: components['schemas']['AccessLevel']
-      fill: number
-      message: string
-      instructionsHtml: string
-      links: components['schemas']['HandoutLink'][]
-    }
-    /** @description a class as its student sees it */
-    HomeClass: {
-      headings: components['schemas']['Heading'][]
-      notices: components['schemas']['Notice'][]
-      places: components['schemas']['HomePlace'][]
-      id: string
-      code: string
-      name: string
-      staff: string[]
-      satchel?: string
-      cue?: components['schemas']['Cue']
-      pockets: components['schemas']['Pocket'][]
-      /** @description things the student added to the satchel */
-      added: number
-      shelf?: string
-      shelfName?: string
-      table?: string
-      tableName?: string
-      copies: components['schemas']['HomeCopy'][]
-    }
-    /** @description a place of the class's own that the student reaches */
-    HomePlace: {
-      id: string
-      name: string
-      level: components['schemas']['AccessLevel']
-      handIn: boolean
-      /** @description it is the student's team's */
-      team: boolean
-    }
-    /** @description a student’s own things */
-    Home: {
-      name: string
-      classes: components['schemas']['HomeClass'][]
-    }
-    /** @description corrections of one list, applied in order */
-    DraftChanges: {
-      /** @description the list's id */
-      draft: string
-      changes: components['schemas']['DraftChange'][]
-    }
-    /** @enum {string} */
-    Role:
-      | 'given'
-      | 'family'
-      | 'full'
-      | 'preferred'
-      | 'address'
-      | 'number'
-      | 'class'
-      | 'period'
-      | 'level'
-      | 'team'
-      | 'extra'
-      | 'none'
-  }
-  responses: {
-    /** @description what went wrong */
-    Problem: {
-      headers: {
-        [name: string]: unknown
-      }
-      content: {
-        'application/json': components['schemas']['Problem']
-      }
-    }
-  }
-  parameters: {
-    /** @description words with which names, the address or the number begin */
-    BookText: string
-    BookRole: 'office' | 'staff' | 'student'
-    /** @description new: neither a password nor a code; code: a code for the next sign-in; ready: a password; off: switched off */
-    BookStanding: 'new' | 'code' | 'ready' | 'off'
-    /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
-    IdempotencyKey: string
-    ClassId: components['schemas']['Id']
-    TeamId: components['schemas']['Id']
-    RowId: components['schemas']['Id']
-    Batch: components['schemas']['Id']
-    HeadingId: components['schemas']['Id']
-    AccountId: string
-    /** @description a class */
-    OtherId: components['schemas']['Id']
-    HandoutId: components['schemas']['Id']
-    Slot: number
-    /** @description id of the student's row or of the team; else the first there is */
-    Whom: string
-    TemplateId: components['schemas']['Id']
-    RunId: components['schemas']['Id']
-    ThingId: components['schemas']['Id']
-    Link: string
-  }
-  requestBodies: never
-  headers: never
-  pathItems: never
-}
-export type $defs = Record<string, never>
-export interface operations {
-  signIn: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['SignIn']
-      }
-    }
+    schemas: {
+        /** @description names one thing of ours, for ever */
+        Id: string;
+        /** @description an error; field names what it is about */
+        Problem: {
+            code: string;
+            message: string;
+            field?: string;
+            args?: {
+                [key: string]: string;
+            };
+        };
+        /** @description who is signed in */
+        Me: {
+            account: string;
+            name: string;
+            address: string;
+            /** @enum {string} */
+            role: "office" | "staff" | "student";
+            school: string;
+            /** @description where the school's pages are: what links begin with */
+            site: string;
+            zone: string;
+            language: string;
+            demo: boolean;
+            /** @description the office may see the shipped stand-ins, and change their weather */
+            standins: boolean;
+            /** @description mails come into the stand-in for mail */
+            postroom: boolean;
+            /** Format: date-time */
+            now: string;
+            words: {
+                [key: string]: string;
+            };
+        };
+        /** @description address and password */
+        SignIn: {
+            address: string;
+            password: string;
+            stay?: boolean;
+        };
+        FirstSecret: {
+            secret: string;
+        };
+        /** @description the person it is for, if only one, and what is known of the school */
+        FirstStart: {
+            address: string;
+            school: components["schemas"]["School"];
+        };
+        /** @description settings of the whole school; those listed as fixed were set when the program was started */
+        School: {
+            name: string;
+            /** @description of its addresses; empty: not checked */
+            domain: string;
+            zone: string;
+            /** @description the language in whose order names are sorted */
+            language: string;
+            /**
+             * Format: int64
+             * @description how much a satchel may hold; 0: the usual
+             */
+            satchelMB: number;
+            /** @description teachers give codes to students of their classes who have a password, too */
+            staffReset: boolean;
+            /** @description people may write to addresses of other domains that are no account's */
+            outsideMail: boolean;
+            /** @description class lists that teachers accept enter their students into the school book */
+            listAccounts: boolean;
+            /** @description only the office gives students codes for their next sign-in */
+            officeCodes: boolean;
+            words: {
+                [key: string]: string;
+            };
+            fixed: string[];
+            /** @description where its pages are */
+            site: string;
+            post: components["schemas"]["PostSettings"];
+            service: components["schemas"]["ServiceSettings"];
+            /** @description the secret of the service was set when the program was started */
+            serviceReady: boolean;
+            /** @description where people come back to from the service */
+            serviceBack: string;
+            /** @description where its mail comes from */
+            postFrom: string;
+            /** @description the password of the mail server was set when the program was started */
+            postReady: boolean;
+        };
+        /** @description which emails a person gets: each message, a daily summary at a time of day, or none */
+        Wish: {
+            /** @enum {string} */
+            wish: "" | "digest" | "off";
+            /** @description time of day of the digest, 15:30, by the school's clocks */
+            at: string;
+        };
+        /** @description how the school's mail goes out; without a server, into the stand-in */
+        PostSettings: {
+            server: string;
+            /** @description 0: the usual one */
+            port: number;
+            /** @description starttls, tls or none */
+            security: string;
+            user: string;
+            /** @description address it comes from; empty: one of the school's domain */
+            from: string;
+            /** @description messages; 0: as many as there are */
+            perMinute: number;
+        };
+        /** @description the school's own service that people sign in with, by OpenID Connect */
+        ServiceSettings: {
+            /** @description its address; empty: there is none */
+            issuer: string;
+            /** @description what this program is called there */
+            client: string;
+            name: string;
+            /** @description people it knows get a student’s account */
+            make: boolean;
+        };
+        SignInLook: {
+            school: string;
+            /** @description what the school's own service is called; empty: there is none */
+            service: string;
+        };
+        PostTrial: {
+            to: string;
+            /** @description empty: the stand-in */
+            server: string;
+            taken: boolean;
+            /** @description the mail server’s answer where it was refused */
+            answer: string;
+        };
+        /** @description with columns in square brackets */
+        MailText: {
+            subject: string;
+            body: string;
+        };
+        MessageAsk: {
+            /** @enum {string} */
+            kind: "written" | "given" | "changed";
+            handout?: components["schemas"]["Id"];
+            /** @description who is meant; none: all who are in */
+            rows?: components["schemas"]["Id"][];
+            /** @description the column of the addresses; none: the students’ own */
+            column?: string;
+            text?: components["schemas"]["MailText"];
+            row?: components["schemas"]["Id"];
+        };
+        MessageLook: {
+            text: components["schemas"]["MailText"];
+            /** @description as it is for the one who is shown */
+            subject: string;
+            body: string;
+            row: string;
+            name: string;
+            to: string[];
+            readers: components["schemas"]["MessageReader"][];
+            /** @description how many would be sent */
+            messages: number;
+            /** @description words in brackets that are no column */
+            strange: string[];
+            /** @description columns without a value, for how many */
+            lacking: {
+                [key: string]: number;
+            };
+            columns: string[];
+            /** @description the school has no mail server yet: it would go into the stand-in, and to nobody */
+            standin: boolean;
+        };
+        MessageReader: {
+            row: string;
+            name: string;
+            /** @enum {string} */
+            odd?: "no-address" | "no-such-address" | "turned-off" | "digest" | "same-address" | "other-domain" | "not-allowed";
+        };
+        MessagesSent: {
+            messages: number;
+        };
+        MessagesAgain: {
+            messages: components["schemas"]["Id"][];
+        };
+        MessagePage: {
+            messages: components["schemas"]["Told"][];
+            more: boolean;
+            /** @description how many of each state */
+            counts: {
+                [key: string]: number;
+            };
+        };
+        Told: {
+            id: string;
+            /** Format: int64 */
+            n: number;
+            /** @enum {string} */
+            kind: "given" | "changed" | "written" | "digest" | "trial" | "code";
+            by: string;
+            row: string;
+            handout: string;
+            name: string;
+            address: string;
+            subject: string;
+            body: string;
+            /** @enum {string} */
+            state: "waiting" | "gathering" | "gathered" | "sent" | "failed";
+            /** @description what the mail server answered last */
+            reason: string;
+            tries: number;
+            /** Format: date-time */
+            madeAt: string;
+            /** Format: date-time */
+            nextAt?: string;
+            /** Format: date-time */
+            endedAt?: string;
+        };
+        Postroom: {
+            mails: components["schemas"]["PostMail"][];
+            more: boolean;
+            /** Format: int64 */
+            all: number;
+            weather: components["schemas"]["PostWeather"];
+        };
+        PostWeather: {
+            /** @description share of mails that are to come later */
+            refuses: number;
+            /** @description share of mails of which nothing is answered */
+            lost: number;
+            /** @description milliseconds */
+            delay: number;
+        };
+        PostMail: {
+            /** Format: int64 */
+            n: number;
+            mailbox: string;
+            subject: string;
+            /** Format: date-time */
+            at: string;
+            /** @description how often it arrived; only one is stored */
+            came: number;
+        };
+        PostLetter: {
+            /** Format: int64 */
+            n: number;
+            mailbox: string;
+            from: string;
+            to: string;
+            reply: string;
+            subject: string;
+            text: string;
+            /** Format: date-time */
+            at: string;
+            came: number;
+        };
+        SchoolParts: {
+            name?: string;
+            domain?: string;
+            zone?: string;
+            language?: string;
+            /** Format: int64 */
+            satchelMB?: number;
+            officeCodes?: boolean;
+            staffReset?: boolean;
+            outsideMail?: boolean;
+            listAccounts?: boolean;
+            site?: string;
+            post?: components["schemas"]["PostSettings"];
+            service?: components["schemas"]["ServiceSettings"];
+            words?: {
+                [key: string]: string;
+            };
+        };
+        SchoolChange: {
+            to: components["schemas"]["SchoolParts"];
+            was: components["schemas"]["SchoolParts"];
+        };
+        Begin: {
+            secret: string;
+            school: components["schemas"]["SchoolParts"];
+            given: string;
+            family: string;
+            address: string;
+            password: string;
+        };
+        FirstSignIn: {
+            address: string;
+            code: string;
+            password: string;
+            stay?: boolean;
+        };
+        NewPassword: {
+            before: string;
+            password: string;
+        };
+        BookAccount: {
+            id: string;
+            given: string;
+            family: string;
+            address: string;
+            number: string;
+            /** @enum {string} */
+            role: "office" | "staff" | "student";
+            /** @description switched off: it signs in nowhere */
+            off: boolean;
+            /** @description it has a password */
+            ready: boolean;
+            /** @description the names of its classes; only for the office */
+            classes?: string[];
+            /**
+             * Format: date-time
+             * @description until when its code for the next sign-in is good
+             */
+            codeUntil?: string;
+            /** @description the name of who made it */
+            codeBy?: string;
+        };
+        BookIds: {
+            ids: string[];
+            all: number;
+        };
+        BookPage: {
+            accounts: components["schemas"]["BookAccount"][];
+            all: number;
+            more: boolean;
+            /** @description those found that have neither a password nor a code */
+            new: number;
+        };
+        AccountParts: {
+            given?: string;
+            family?: string;
+            address?: string;
+            number?: string;
+            /** @enum {string} */
+            role?: "office" | "staff" | "student";
+            off?: boolean;
+        };
+        AccountChange: {
+            to: components["schemas"]["AccountParts"];
+            was: components["schemas"]["AccountParts"];
+        };
+        /** @description a list as pasted, or a file */
+        BookListAsked: {
+            /** @enum {string} */
+            role: "staff" | "student";
+            /** Format: byte */
+            list: string;
+        };
+        BookListBrought: {
+            /** @enum {string} */
+            role: "staff" | "student";
+            /** Format: byte */
+            list: string;
+            seen: string;
+            /** @description accounts that are not in the list are switched off */
+            away: boolean;
+        };
+        /** @description how many of each act; of the lines the first of each, those that are wrong first */
+        BookList: {
+            seen: string;
+            counts: {
+                [key: string]: number;
+            };
+            lines: components["schemas"]["BookListLine"][];
+        };
+        BookListLine: {
+            /** @enum {string} */
+            act: "enter" | "change" | "same" | "leave" | "wrong";
+            row: number;
+            name: string;
+            address: string;
+            /** @description of what changes, how it is now */
+            was?: string;
+            /** @description of what is wrong */
+            why?: string;
+        };
+        BookBrought: {
+            accounts: number;
+        };
+        /** @description the new role of a person on a class’s staff, and the role that was shown */
+        SetStaff: {
+            /** @enum {string} */
+            role: "teacher" | "assistant" | "none";
+            /** @enum {string} */
+            was: "teacher" | "assistant" | "none";
+        };
+        HandOver: {
+            account: string;
+            /** @description the owner that was looked at */
+            was: string;
+        };
+        GiveCodes: {
+            accounts: string[];
+            /** @description the passwords they have open nothing any more */
+            away: boolean;
+            /** @description they are emailed and not returned */
+            mail?: boolean;
+            /** @description codes that others made and that are still good end */
+            replace?: boolean;
+        };
+        ClassCodes: {
+            rows: components["schemas"]["Id"][];
+            away: boolean;
+            /** @description they are emailed and not returned */
+            mail?: boolean;
+            /** @description codes that others made and that are still good end */
+            replace?: boolean;
+        };
+        Placing: {
+            /** @description of a class, who have an account */
+            students: number;
+            /** @description of those, whom the office placed in the class: its teachers may print codes for them */
+            placed: number;
+            /** @description tells who they are from who is on the list by now */
+            seen: string;
+        };
+        PlacingSeen: {
+            seen: string;
+        };
+        /** @description a code that was made for an account */
+        CodeMade: {
+            /** @description the name of who made it */
+            by: string;
+            /** Format: date-time */
+            at: string;
+            /** Format: date-time */
+            until: string;
+            /** @description it went to the account's own address */
+            mailed: boolean;
+            /** @description the password was taken away */
+            away: boolean;
+        };
+        /** @description works for one sign-in; it is returned only here */
+        Code: {
+            account: string;
+            name: string;
+            address: string;
+            code: string;
+            /** Format: date-time */
+            until: string;
+        };
+        /** @description a person of the demo */
+        DemoPerson: {
+            account: string;
+            name: string;
+            /** @enum {string} */
+            role: "office" | "staff" | "student";
+            about: string;
+        };
+        /** @description the person to be */
+        DemoSignIn: {
+            account: string;
+        };
+        /** @description a class in the list at the side */
+        ClassTag: {
+            /** @description you teach it: its owner or a co-teacher */
+            teach: boolean;
+            /** @description the class can't be read just now */
+            troubled: boolean;
+            id: string;
+            code: string;
+            name: string;
+            period: string;
+            students: number;
+            attention: number;
+            staff: string[];
+            ready: boolean;
+            notes: components["schemas"]["Note"][];
+            /** @description notes that you postponed until tomorrow */
+            putOff: number;
+            /**
+             * Format: date-time
+             * @description when the cupboard was last read; only if that is more than a minute ago
+             */
+            seenAt?: string;
+        };
+        /** @description a student of one of your classes */
+        FoundStudent: {
+            class: string;
+            className: string;
+            row: string;
+            name: string;
+            number: string;
+        };
+        /** @description how a class came on, week by week */
+        ClassWeeks: {
+            class: string;
+            students: number;
+            /** @description eight at most; none before anything was packed */
+            weeks: components["schemas"]["Week"][];
+        };
+        Week: {
+            /**
+             * Format: date
+             * @description its Monday
+             */
+            first: string;
+            /** @description students who had opened something by its end */
+            opened: number;
+            /** @description students who had begun something by its end */
+            begun: number;
+            /** @description students who wrote in it */
+            wrote: number;
+            /** @description words added in it */
+            words: number;
+        };
+        /** @description something that needs attention, with how many students or lines it concerns */
+        Note: {
+            code: string;
+            args?: {
+                [key: string]: string;
+            };
+            count: number;
+            /** @description id of the handout it is about; empty: of none */
+            about: string;
+        };
+        AllClasses: {
+            classes: components["schemas"]["ClassTag"][];
+            all: number;
+            more: boolean;
+        };
+        JoinClass: {
+            /** @enum {string} */
+            role: "teacher" | "assistant" | "none";
+        };
+        PutOff: {
+            code: string;
+            about: string;
+            count: number;
+        };
+        Session: {
+            id: string;
+            /** @description what it is used with */
+            agent: string;
+            /** Format: date-time */
+            beganAt: string;
+            /** Format: date-time */
+            seenAt: string;
+            /** @description it is this one */
+            here: boolean;
+        };
+        GetEyes: {
+            thing?: components["schemas"]["Id"];
+        };
+        /** @description read only: what a student sees */
+        Eyes: {
+            name: string;
+            home?: components["schemas"]["Home"];
+            thing?: components["schemas"]["EyesThing"];
+        };
+        EyesThing: {
+            id: string;
+            name: string;
+            folder: boolean;
+            level: components["schemas"]["AccessLevel"];
+            children: components["schemas"]["EyesChild"][];
+        };
+        EyesChild: {
+            id: string;
+            name: string;
+            /** @enum {string} */
+            kind: "folder" | "file" | "pointer";
+            level: components["schemas"]["AccessLevel"];
+        };
+        JoinDoor: {
+            /** @description address; none: it is shut */
+            link?: string;
+            /** @description the address as a code to scan: the outline of its dark squares */
+            code?: string;
+            /** @description of the code, in squares */
+            size?: number;
+            /** Format: date-time */
+            until?: string;
+            asked: components["schemas"]["Asker"][];
+        };
+        Asker: {
+            account: string;
+            name: string;
+            address: string;
+            /** Format: date-time */
+            at: string;
+        };
+        OpenJoinDoor: {
+            /** @description 0: it is shut */
+            hours: number;
+        };
+        TakeAskers: {
+            accounts: string[];
+            in: boolean;
+        };
+        JoinLook: {
+            class: string;
+            /** @enum {string} */
+            stands: "open" | "asked" | "in";
+        };
+        TermAsked: {
+            /** Format: byte */
+            list: string;
+        };
+        TermBrought: {
+            /** Format: byte */
+            list: string;
+            seen: string;
+            /** @description keys of those that are meant */
+            classes: string[];
+        };
+        TermDone: {
+            classes: number;
+        };
+        Term: {
+            seen: string;
+            /** @description rows that can't be read */
+            wrong: number;
+            lines: components["schemas"]["TermLine"][];
+        };
+        TermLine: {
+            /** @enum {string} */
+            act: "make" | "there" | "no-owner";
+            key: string;
+            name: string;
+            period: string;
+            /** @description id of one that is there */
+            class?: string;
+            owner: string;
+            others: string[];
+            /** @description named as teachers, and not in the school book */
+            strangers: string[];
+            students: number;
+            /** @description those whose address isn’t in the School book */
+            unknown: number;
+        };
+        /** @description what a class is called; what is left out stays */
+        ClassParts: {
+            /** @description its short name; empty: made of the name */
+            code?: string;
+            name?: string;
+            period?: string;
+        };
+        ClassChange: {
+            to: components["schemas"]["ClassParts"];
+            was?: components["schemas"]["ClassParts"];
+        };
+        /** @description a class to add */
+        NewClass: {
+            code?: string;
+            name: string;
+            period?: string;
+            /** @description a group of staff: its members are teachers, and not students */
+            ofStaff?: boolean;
+        };
+        /** @description a code with arguments; the words are the interface’s */
+        Reason: {
+            code: string;
+            args?: {
+                [key: string]: string;
+            };
+        };
+        /** @description one of the class’s staff */
+        StaffMember: {
+            account: string;
+            name: string;
+            /** @enum {string} */
+            role: "owner" | "teacher" | "assistant";
+        };
+        /** @description one class */
+        Class: {
+            /** @description its members are teachers, and not students */
+            ofStaff: boolean;
+            /** @description there never was anything in it */
+            empty: boolean;
+            teams: components["schemas"]["Team"][];
+            practice: boolean;
+            id: string;
+            code: string;
+            name: string;
+            period: string;
+            students: number;
+            staff: components["schemas"]["StaffMember"][];
+            /** @enum {string} */
+            my: "owner" | "teacher" | "assistant" | "office";
+            /** Format: int64 */
+            revision: number;
+            columns: components["schemas"]["Field"][];
+            pockets: components["schemas"]["Pocket"][];
+            packed: boolean;
+            draft: boolean;
+        };
+        /** @description a column that names and conditions can use */
+        Field: {
+            field: string;
+            label: string;
+        };
+        /** @description a team of the class; its id stays */
+        Team: {
+            id: string;
+            name: string;
+        };
+        /** @description another name */
+        TeamName: {
+            name: string;
+        };
+        /** @description the list that was looked at */
+        Looked: {
+            id: components["schemas"]["Id"];
+            /** Format: int64 */
+            revision: number;
+            looked: string;
+        };
+        /** @description one way to read the letters, with a word as example, and what it is in place of */
+        Reading: {
+            encoding: string;
+            example: string;
+            instead: string;
+        };
+        /** @description a different value in the School book or another class; to accept it, set field to value */
+        Remark: {
+            code: string;
+            args: {
+                [key: string]: string;
+            };
+            field: string;
+            value: string;
+        };
+        /** @description an inner folder of every satchel */
+        Pocket: {
+            id: string;
+            name: string;
+        };
+        /** @description text of a class list */
+        Paste: {
+            text: string;
+        };
+        /** @description a column as it was understood */
+        Column: {
+            /** @description school-year, no-heading, no-room (there are more columns than are read) or empty */
+            note: string;
+            hidden: boolean;
+            heading: string;
+            role: components["schemas"]["Role"];
+            confidence: number;
+        };
+        /** @description one thing worth knowing about one row */
+        Finding: {
+            row: number;
+            field: number;
+            column: string;
+            /** @enum {string} */
+            severity: "error" | "warning" | "note";
+            code: string;
+            args: {
+                [key: string]: string;
+            };
+            message: string;
+            remedy: string;
+        };
+        /** @description students + blank + hidden + left_out = rows */
+        Counts: {
+            rows: number;
+            students: number;
+            blank: number;
+            hidden: number;
+            left_out: number;
+        };
+        /** @description one row of the list */
+        DraftRow: {
+            line: number;
+            cells: string[];
+            /** @enum {string} */
+            state: "student" | "out" | "blank" | "hidden" | "title" | "heading";
+        };
+        /** @description a list that waits to be accepted */
+        Draft: {
+            id: string;
+            /** Format: int64 */
+            revision: number;
+            /** @description what accepting it does, in short: named when it is accepted */
+            looked: string;
+            encoding: string;
+            encodings: components["schemas"]["Reading"][];
+            source: string;
+            sheets: components["schemas"]["DraftSheet"][];
+            sheet: string;
+            familyFirst: boolean;
+            derive: string;
+            /** @description the way the school makes most of its addresses */
+            rule: string;
+            rules: string[];
+            byPeriod: boolean;
+            severalPeriods: boolean;
+            noStaff: boolean;
+            groups: components["schemas"]["DraftGroup"][];
+            classes: components["schemas"]["ClassName"][];
+            compared: boolean;
+            partial: boolean;
+            lines: components["schemas"]["DraftLine"][];
+            headingRow: number;
+            columns: components["schemas"]["Column"][];
+            rows: components["schemas"]["DraftRow"][];
+            findings: components["schemas"]["Finding"][];
+            counts: components["schemas"]["Counts"];
+            without: boolean;
+            shown: number;
+        };
+        /** @description a sheet of the file */
+        DraftSheet: {
+            name: string;
+            hidden: boolean;
+        };
+        /** @description the students of one class in the list */
+        DraftGroup: {
+            why: string;
+            key: string;
+            class: string;
+            period: string;
+            students: number;
+            target: string;
+            name: string;
+            staff: string[];
+        };
+        /** @description a class the list can be for */
+        ClassName: {
+            id: string;
+            code: string;
+            name: string;
+        };
+        /** @description one value that differs */
+        FieldChange: {
+            field: string;
+            from: string;
+            to: string;
+        };
+        /** @description one whom a doubtful student may be */
+        Candidate: {
+            row: string;
+            name: string;
+            address: string;
+            number: string;
+        };
+        /** @description one value that differs, accepted or not */
+        DraftField: {
+            key: string;
+            field: string;
+            from: string;
+            to: string;
+            accepted: boolean;
+        };
+        /** @description the result for one student */
+        DraftLine: {
+            key: string;
+            /** @enum {string} */
+            kind: "doubtful" | "joined" | "returned" | "moved" | "changed" | "left" | "unchanged";
+            line: number;
+            row: string;
+            name: string;
+            from: string;
+            class: string;
+            by: string;
+            why: string;
+            said: string;
+            fields: components["schemas"]["DraftField"][];
+            candidates: components["schemas"]["Candidate"][];
+            accepted: boolean;
+        };
+        /** @description who the student of a line is */
+        SaidChange: {
+            line: number;
+            row: string;
+        };
+        /** @description accept a line or not */
+        TickChange: {
+            key: string;
+            on: boolean;
+        };
+        /** @description which class a part of the list is */
+        TargetChange: {
+            group: string;
+            class: string;
+        };
+        /** @description a student to add */
+        NewStudent: {
+            given?: string;
+            family?: string;
+            preferred?: string;
+            address?: string;
+            number?: string;
+            period?: string;
+            level?: string;
+            team?: string;
+        };
+        /** @description students to add */
+        NewStudents: {
+            students: components["schemas"]["NewStudent"][];
+        };
+        /** @description a value for one cell of the class list; was is the value that was looked at */
+        RosterEdit: {
+            was: string;
+            row: components["schemas"]["Id"];
+            field: string;
+            value: string;
+        };
+        /** @description values for cells of the class list */
+        RosterEdits: {
+            edits: components["schemas"]["RosterEdit"][];
+        };
+        /** @description rows that end or are reopened */
+        Leaving: {
+            rows: components["schemas"]["Id"][];
+            left: boolean;
+        };
+        /** @description a change of the class list */
+        RosterAct: {
+            batch: string;
+        };
+        /** @description how to deal teams */
+        TeamsWish: {
+            teams: number;
+            /** Format: int64 */
+            seed: number;
+            rows: components["schemas"]["Id"][];
+            apart: components["schemas"]["Id"][][];
+        };
+        /** @description the team of one student */
+        TeamOf: {
+            row: string;
+            team: string;
+        };
+        /** @description teams as dealt */
+        Teams: {
+            teams: components["schemas"]["TeamOf"][];
+            together: string[][];
+        };
+        /** @description one row before and after */
+        HistoryChange: {
+            name: string;
+            /** @enum {string} */
+            what: "added" | "removed" | "left" | "returned" | "changed";
+            fields: components["schemas"]["FieldChange"][];
+        };
+        /** @description one change of the class list */
+        HistoryItem: {
+            batch: string;
+            /** Format: int64 */
+            at: number;
+            by: string;
+            kind: string;
+            source: string;
+            changes: components["schemas"]["HistoryChange"][];
+            more: number;
+            undone: boolean;
+            undoable: boolean;
+        };
+        /** @description a test on one column */
+        Condition: {
+            column: string;
+            /** @enum {string} */
+            test: "one-of" | "is" | "is-not" | "contains" | "starts-with" | "greater" | "smaller" | "empty" | "not-empty";
+            values: string[];
+        };
+        /** @description who is in */
+        Choice: {
+            any: boolean;
+            conditions: components["schemas"]["Condition"][];
+            ticked: {
+                [key: string]: boolean;
+            };
+            /** @description nobody who isn't taken in by hand is in, also who joins later */
+            picked?: boolean;
+        };
+        /** @description a choice among the students of classes */
+        Choosing: {
+            classes: components["schemas"]["Id"][];
+            sitsOut?: components["schemas"]["Id"][];
+            choice: components["schemas"]["Choice"];
+        };
+        /** @description one student, in or out, with one reason */
+        Chosen: {
+            classId: string;
+            code: string;
+            row: string;
+            name: string;
+            sortName: string;
+            given: string;
+            family: string;
+            preferred: string;
+            number: string;
+            address: string;
+            in: boolean;
+            reason: string;
+            failed: number;
+        };
+        /** @description a student in the school book */
+        BookEntry: {
+            given: string;
+            family: string;
+            address: string;
+            number: string;
+        };
+        /** @description the substitute for a name or address */
+        Cover: {
+            find: string;
+            cover: string;
+        };
+        /** @description a value for one cell */
+        CellChange: {
+            row: number;
+            field: number;
+            value: string;
+        };
+        /** @description what a column holds */
+        RoleChange: {
+            field: number;
+            role: components["schemas"]["Role"];
+        };
+        /** @description leave a row out or take it in */
+        RowChange: {
+            row: number;
+            out: boolean;
+        };
+        /** @description one correction; was is the value that was looked at, where there is one */
+        DraftChange: {
+            was?: string;
+            same?: components["schemas"]["RowChange"];
+            encoding?: string;
+            cell?: components["schemas"]["CellChange"];
+            role?: components["schemas"]["RoleChange"];
+            leftOut?: components["schemas"]["RowChange"];
+            heading?: number;
+            without?: boolean;
+            sheet?: string;
+            familyFirst?: boolean;
+            derive?: string;
+            byPeriod?: boolean;
+            noStaff?: boolean;
+            said?: components["schemas"]["SaidChange"];
+            tick?: components["schemas"]["TickChange"];
+            target?: components["schemas"]["TargetChange"];
+        };
+        /** @description what accepting the list did */
+        Accepted: {
+            students: number;
+            counts: {
+                [key: string]: number;
+            };
+            classes: string[];
+            /** @description names the act for taking it back; empty where nothing changed */
+            batch: string;
+        };
+        /** @description one student of the class */
+        RosterRow: {
+            remarks: components["schemas"]["Remark"][];
+            /** @description the address belongs to another account than the one that got the student’s things */
+            relink: boolean;
+            row: string;
+            name: string;
+            sortName: string;
+            given: string;
+            family: string;
+            preferred: string;
+            /**
+             * Format: int64
+             * @description when the student left, 0 for who is there
+             */
+            left: number;
+            /** @description codes of the other classes the student is in */
+            also: string[];
+            /** @description titles of the handouts the student sits out */
+            sitsOut: string[];
+            number: string;
+            address: string;
+            period: string;
+            level: string;
+            team: string;
+            extra: {
+                [key: string]: string;
+            };
+            problem?: components["schemas"]["Reason"];
+        };
+        /** @description another address for a student */
+        AddressChange: {
+            address: string;
+        };
+        /** @description a part of a pattern: a column, or as many of its first letters, or text */
+        Part: {
+            column?: string;
+            first?: number;
+            text?: string;
+        };
+        /** @description what is inside a thing */
+        Inside: {
+            folders: number;
+            files: number;
+            of: components["schemas"]["InsideOf"][];
+            /** Format: date-time */
+            newest?: string;
+            /** @description there is more than was counted */
+            more: boolean;
+        };
+        /** @description how many things belong to one person */
+        InsideOf: {
+            name: string;
+            things: number;
+        };
+        NewName: {
+            name: string;
+        };
+        MoveThings: {
+            things: components["schemas"]["Id"][];
+            to: components["schemas"]["Id"];
+        };
+        /** @description things that are moved each to its own place: to the satchel of its student, or to the folder that a column of the row names, by its link, or by its name within the folder to, where it is made if missing. rest is for those without one; if it is left out, they stay. seen is the digest of the preview */
+        Spreading: {
+            things: components["schemas"]["Id"][];
+            /** @description the column; without one, each goes to its student's satchel */
+            by?: string;
+            to?: components["schemas"]["Id"];
+            rest?: components["schemas"]["Id"];
+            seen?: string;
+        };
+        /** @description the new place of each thing, which ones stay, and who would gain or lose access */
+        Spread: {
+            seen: string;
+            to: components["schemas"]["SpreadTo"][];
+            stay: components["schemas"]["Stay"][];
+            effects: components["schemas"]["MoveEffects"];
+        };
+        /** @description a folder and what is moved into it; fresh: it is new */
+        SpreadTo: {
+            name: string;
+            fresh: boolean;
+            things: string[];
+        };
+        /** @description a thing that stays where it is, and why */
+        Stay: {
+            thing: string;
+            /** @enum {string} */
+            why: "of-nobody" | "nothing-said" | "place-away" | "in-place" | "refused";
+        };
+        /** @description what goes to the bin, and how much was shown inside it */
+        BinThings: {
+            things: components["schemas"]["Id"][];
+            inside: number;
+        };
+        /** @description a thing in the bin */
+        BinnedThing: {
+            id: string;
+            name: string;
+            /** @enum {string} */
+            kind: "folder" | "file" | "pointer";
+            /** Format: date-time */
+            at: string;
+            by: string;
+            /** Format: date-time */
+            until: string;
+        };
+        /** @description a student who left, and their things */
+        Leaver: {
+            row: string;
+            student: string;
+            /** Format: date-time */
+            leftAt: string;
+            copies: number;
+            begun: number;
+            /** @description things the student added */
+            own: number;
+            /** Format: date-time */
+            newest?: string;
+            /** @description the satchel is the student's own */
+            owned: boolean;
+            binned: boolean;
+            /** Format: date-time */
+            binUntil?: string;
+            /** @enum {string} */
+            decision: "" | "keep" | "hand-over" | "bin" | "along" | "anew" | "asked" | "refused";
+            /** Format: date-time */
+            decidedAt?: string;
+            /** @description there is an account that could own them */
+            account: boolean;
+            request?: components["schemas"]["SatchelRequest"];
+        };
+        /** @description a teacher asks for the satchel */
+        SatchelRequest: {
+            /** @description of the student in that class */
+            row: string;
+            by: string;
+            /** @description the class it is for */
+            class: string;
+            /** Format: date-time */
+            at: string;
+        };
+        FormerAsked: {
+            /** @description teachers of the former class, or the office, must agree; otherwise the move has started */
+            asked: boolean;
+        };
+        AnsweringRequest: {
+            yes: boolean;
+            /** @description the row of the request, as it was shown */
+            asks: string;
+        };
+        Deciding: {
+            /** @enum {string} */
+            decision: "keep" | "hand-over" | "bin" | "bring-back";
+            /** @description things of the student's that were looked at */
+            own: number;
+        };
+        DecidingFormer: {
+            along: boolean;
+        };
+        /** @description what is to be packed in one class */
+        ClassList: {
+            class: string;
+            code: string;
+            name: string;
+            digest: string;
+            lines: number;
+            satchels: number;
+            copies: number;
+            others: number;
+            /** @description whom it is for */
+            students: number;
+            /** @description names of some of what is made */
+            sample: string[];
+        };
+        /** @description classes, each with the digest of the list that was looked at */
+        PackSomewhere: {
+            classes: components["schemas"]["Somewhere"][];
+        };
+        Somewhere: {
+            class: components["schemas"]["Id"];
+            seen: string;
+        };
+        /** @description the classes in which something else was to be packed by then, so that nothing was */
+        PackedSomewhere: {
+            changed: string[];
+        };
+        /** @description a colour and a symbol by which a young student knows the own satchel */
+        Cue: {
+            /** @enum {string} */
+            colour: "" | "leather" | "tide" | "moss" | "plum" | "brass" | "slate" | "coral" | "sand";
+            /** @enum {string} */
+            symbol: "" | "anchor" | "shell" | "kite" | "lamp" | "buoy" | "oar" | "feather" | "star";
+        };
+        /** @description who would gain or lose access */
+        MoveEffects: {
+            gain: string[];
+            lose: string[];
+            /** @description things that weren't looked at */
+            more: number;
+        };
+        /** @description bytes, with all versions; content that is there many times counts once in all */
+        Used: {
+            /** Format: int64 */
+            all: number;
+            each: components["schemas"]["UsedBy"][];
+        };
+        UsedBy: {
+            row: string;
+            student: string;
+            /** Format: int64 */
+            bytes: number;
+        };
+        /** @description an entry of the log, in words */
+        LogLine: {
+            /** Format: int64 */
+            n: number;
+            /** Format: date-time */
+            at: string;
+            who: string;
+            act: string;
+            text: string;
+            /** @description the handout it is about, if it still exists */
+            handout?: string;
+            /** @description the student it is about */
+            row?: string;
+        };
+        /** @description entries of a log, newest first */
+        Log: {
+            lines: components["schemas"]["LogLine"][];
+            more: boolean;
+        };
+        /** @description who got which level; nothing: access ended */
+        LedgerGrant: {
+            name: string;
+            level: string;
+            /** Format: date-time */
+            at: string;
+        };
+        /** @description a thing that was made */
+        LedgerLine: {
+            id: string;
+            name: string;
+            purpose: string;
+            student: string;
+            /** @description of the student it belongs to */
+            row?: string;
+            thing: string;
+            link: string;
+            run: string;
+            /** Format: date-time */
+            madeAt: string;
+            /** Format: date-time */
+            sharedAt?: string;
+            /** Format: date-time */
+            endedAt?: string;
+            grants: components["schemas"]["LedgerGrant"][];
+        };
+        /** @description entries of a ledger, newest first */
+        Ledger: {
+            lines: components["schemas"]["LedgerLine"][];
+            more: boolean;
+        };
+        /** @description a link to a student's own thing, or to a place */
+        ThingLink: {
+            row: string;
+            student: string;
+            address: string;
+            name: string;
+            place: string;
+            /** @description whole address */
+            link: string;
+            cue?: components["schemas"]["Cue"];
+            /** @description outline of a code to scan, as a path of squares of 1 */
+            code?: string;
+            /** @description of that code */
+            size?: number;
+        };
+        /** @description links of a class */
+        Links: {
+            /** @description the one address that leads everybody to their own */
+            door: string;
+            links: components["schemas"]["ThingLink"][];
+        };
+        /** @description an account's own thing, or the class page for its staff */
+        Door: {
+            thing?: string;
+            staff: boolean;
+        };
+        /** @description the faults of the cupboard stand-in */
+        Weather: {
+            /** @description milliseconds before each answer */
+            delay: number;
+            /** @description share of requests that fail */
+            errors: number;
+            /** @description share of answers that are lost */
+            lost: number;
+            /** @description requests a second; 0: no limit */
+            limit: number;
+            /** @description addresses of people it doesn't know */
+            unknown: string[];
+        };
+        /** @description the shipped stand-ins */
+        Standins: {
+            weather: components["schemas"]["Weather"];
+            /**
+             * Format: int64
+             * @description since this program began
+             */
+            requests: number;
+            /** Format: int64 */
+            folders: number;
+            /** Format: int64 */
+            files: number;
+            /** Format: int64 */
+            pointers: number;
+            /**
+             * Format: int64
+             * @description things in the bin
+             */
+            binned: number;
+            /** Format: int64 */
+            versions: number;
+            /**
+             * Format: int64
+             * @description distinct contents
+             */
+            contents: number;
+            /**
+             * Format: int64
+             * @description that those weigh
+             */
+            bytes: number;
+            /**
+             * Format: int64
+             * @description accounts the cupboard knows
+             */
+            people: number;
+            /**
+             * Format: int64
+             * @description accounts in the school book
+             */
+            accounts: number;
+        };
+        /** @description a folder, and whether you can add to it */
+        Folder: {
+            id: string;
+            name: string;
+            write: boolean;
+            /** @description of a search result: the folders above it */
+            within?: string;
+        };
+        /** @description the folders in one, by name, at most 500; or those found, at most 40 */
+        Folders: {
+            /** @description the folder itself and those above it, outermost first */
+            path: components["schemas"]["Folder"][];
+            folders: components["schemas"]["Folder"][];
+            more: number;
+            /** @description more were found */
+            further: boolean;
+        };
+        /** @description a folder to make */
+        NewFolder: {
+            in?: components["schemas"]["Id"];
+            name: string;
+        };
+        /** @description the class’s room plan */
+        Room: {
+            satchel: components["schemas"]["Part"][];
+            /** @description levels between the cloakroom and the satchels */
+            within: components["schemas"]["Part"][][];
+            pockets: components["schemas"]["Pocket"][];
+            /** @description pockets are shown by name */
+            sorted: boolean;
+            places: components["schemas"]["Place"][];
+            /** @description of the class's folder; empty: the usual one */
+            name: string;
+            /** @description what the class's folder is called */
+            folder: string;
+            /** @description id of the folder above the class folder; empty: the top */
+            base: string;
+            baseName: string;
+            /** @description levels above the class's folder */
+            path: components["schemas"]["Part"][][];
+            /** @description what those are called now */
+            levels?: string[];
+            term: string;
+            /** @description what is made is the school's, not the owner teacher's */
+            school: boolean;
+            /** @description name of its owner */
+            owner: string;
+            /** @description the person who asked for automatic top-up; empty: no one */
+            keepInStep: string;
+            /** @description columns that can name the levels of the path */
+            columns: string[];
+            list: components["schemas"]["PackingList"];
+            staff: components["schemas"]["StaffMember"][];
+        };
+        /** @description one of the class's places */
+        Place: {
+            id: string;
+            /** @description empty: the school's word for a usual one */
+            name: string;
+            called: string;
+            /** @enum {string} */
+            for: "class" | "team" | "student" | "staff";
+            /** @enum {string} */
+            level: "read" | "comment" | "edit" | "";
+            handIn: boolean;
+            /** @description column the teams come of */
+            teams: string;
+            /** @description id of the place it is in; empty: the class folder */
+            under: string;
+            usual: boolean;
+            needed: boolean;
+        };
+        /** @description values of the plan */
+        RoomParts: {
+            satchel?: components["schemas"]["Part"][];
+            within?: components["schemas"]["Part"][][];
+            path?: components["schemas"]["Part"][][];
+            name?: string;
+            term?: string;
+            base?: string;
+            sorted?: boolean;
+            keepInStep?: boolean;
+            school?: boolean;
+        };
+        /** @description values of a place */
+        PlaceParts: {
+            name?: string;
+            /** @enum {string} */
+            for?: "class" | "team" | "student" | "staff";
+            /** @enum {string} */
+            level?: "read" | "comment" | "edit" | "";
+            handIn?: boolean;
+            teams?: string;
+            under?: string;
+            /**
+             * @description of one that is added: the usual place that comes back
+             * @enum {string}
+             */
+            usual?: "shelf" | "table";
+        };
+        /** @description a change of the plan: new values, and those that were shown; pockets and places to add, remove, rename or reorder */
+        RoomChange: {
+            to?: components["schemas"]["RoomParts"];
+            was?: components["schemas"]["RoomParts"];
+            pockets?: {
+                add?: string[];
+                remove?: components["schemas"]["Id"][];
+                rename?: {
+                    id: components["schemas"]["Id"];
+                    name: string;
+                    was?: string;
+                }[];
+                order?: components["schemas"]["Id"][];
+            };
+            places?: {
+                add?: components["schemas"]["PlaceParts"][];
+                remove?: string[];
+                change?: {
+                    id: string;
+                    to: components["schemas"]["PlaceParts"];
+                    was?: components["schemas"]["PlaceParts"];
+                }[];
+                order?: string[];
+            };
+        };
+        /** @description a saved file, and the replacement of each column the class doesn’t have: one of its own, or none */
+        PlanFile: {
+            file: string;
+            columns?: {
+                [key: string]: string;
+            };
+        };
+        /** @description the line, by the key of what is wanted, and whether it is left as it is */
+        LeaveAsIs: {
+            key: string;
+            be: boolean;
+        };
+        /** @description what is in one folder, and how much there is in all */
+        Tree: {
+            nodes: components["schemas"]["Node"][];
+            /** @description how many more are in it */
+            more: number;
+            folders: number;
+            files: number;
+            /** @description people named in own rules, all together */
+            grants: number;
+            states: {
+                [key: string]: number;
+            };
+        };
+        /** @description a folder or file of the room as it should be */
+        Node: {
+            key: string;
+            /** @enum {string} */
+            kind: "folder" | "file";
+            name: string;
+            purpose: string;
+            /** @description what the place is called that it belongs to, where it isn't the place itself */
+            place: string;
+            /** @description of a place: class, team, student or staff */
+            for: string;
+            handIn: boolean;
+            row: string;
+            student: string;
+            team: string;
+            /** @description students its own rule names */
+            people: number;
+            /** @description what it gives them */
+            given: string;
+            /** @description of the person who looks */
+            level: string;
+            /** @enum {string} */
+            why: "owner" | "own" | "above" | "alone";
+            /** @enum {string} */
+            state: "new" | "share" | "there" | "rename" | "move" | "fix" | "left-out";
+            note?: components["schemas"]["Reason"];
+            /** @description what is visible inside it */
+            inside: number;
+            apart: string;
+            altered: string;
+        };
+        /** @description what was made for a place or pocket that the plan no longer has */
+        Kept: {
+            id: string;
+            name: string;
+            /** @description folders of it */
+            things: number;
+            /** @description things that others added to them */
+            inside: number;
+            /** @description day of the newest of those */
+            newest: string;
+        };
+        /** @description such a place, and how much of it was looked at */
+        BinLeftover: {
+            id: string;
+            things: number;
+            inside: number;
+        };
+        /** @description what undoing a run would move to the bin */
+        Back: {
+            things: number;
+            /** @description how many of those can't be taken back */
+            held: number;
+            /** @description those that can't be first, at most 300 */
+            lines: components["schemas"]["BackLine"][];
+        };
+        /** @description one thing a run made */
+        BackLine: {
+            name: string;
+            purpose: string;
+            student: string;
+            reason?: components["schemas"]["Reason"];
+        };
+        /** @description how many things were looked at */
+        TakeBack: {
+            things: number;
+        };
+        /** @description one line of a packing list */
+        Line: {
+            key: string;
+            /** @description key of the line’s thing */
+            wanted: string;
+            ticked: boolean;
+            /** @enum {string} */
+            section: "to-pack" | "to-change" | "already-there" | "left-out" | "needs-fixing";
+            act: string;
+            purpose: string;
+            row: string;
+            student: string;
+            /** @description how many students a thing of several is for */
+            people?: number;
+            name: string;
+            level: string;
+            /** @description the rule that made an equal name unique */
+            apart: string;
+            /** @description what making the name safe did to it: replaced, shortened or nothing */
+            altered: string;
+            reason?: components["schemas"]["Reason"];
+            remedies: string[];
+            thing: string;
+        };
+        /** @description everything a run would do */
+        PackingList: {
+            /** @description what it does, in short: named when it is packed */
+            digest: string;
+            lines: components["schemas"]["Line"][];
+            counts: {
+                [key: string]: number;
+            };
+            /** @description how long packing it will take, as things go */
+            seconds: number;
+        };
+        /** @description a document to hand out */
+        Template: {
+            id: string;
+            name: string;
+            thing: string;
+            text: boolean;
+            /** Format: date-time */
+            addedAt: string;
+        };
+        /** @description a text document written on the spot */
+        NewText: {
+            name: string;
+            text: string;
+        };
+        /** @description a student who gets no copy */
+        Out: {
+            row: string;
+            /** @enum {string} */
+            reason: "sits-out" | "unticked" | "condition" | "left" | "ticked" | "everybody";
+        };
+        /** @description one handout and its packing list */
+        Handout: {
+            id: string;
+            title: string;
+            /**
+             * @description what students may let classmates do with their own copies
+             * @enum {string}
+             */
+            passing: "nothing" | "read" | "comment" | "edit";
+            /**
+             * @description what students may do with each other's copies
+             * @enum {string}
+             */
+            classmates: "nothing" | "read" | "comment";
+            /** @description formatted as a text document is */
+            instructions: string;
+            instructionsHtml: string;
+            links: components["schemas"]["HandoutLink"][];
+            /** @description a notice that is meant for them */
+            forParents: boolean;
+            /**
+             * @description about the emails to its people
+             * @enum {string}
+             */
+            tell: "not" | "first" | "changes";
+            mail: components["schemas"]["MailText"];
+            mailChanged: components["schemas"]["MailText"];
+            way: components["schemas"]["Way"];
+            documents: components["schemas"]["GivenDocument"][];
+            /** @description column of the levels */
+            by: string;
+            /** @description column of the teams */
+            teams: string;
+            name: components["schemas"]["Part"][];
+            pocket: string;
+            /** @enum {string} */
+            level: "read" | "comment" | "edit";
+            out: components["schemas"]["Out"][];
+            choice: components["schemas"]["Choice"];
+            due: string;
+            zone: string;
+            /** @description when it is packed by itself, by the clocks of zone; empty: not so */
+            send: string;
+            sendProblem?: components["schemas"]["Reason"];
+            message: string;
+            /** Format: date-time */
+            packedAt?: string;
+            /** Format: date-time */
+            withdrawnAt?: string;
+            /** Format: date-time */
+            changedAt: string;
+            /** @description rows whose copies have their own name or place */
+            own: string[];
+            /** @description those of other classes that it is one with */
+            together: components["schemas"]["Partner"][];
+            list: components["schemas"]["PackingList"];
+        };
+        /** @description a name or place that some students' copies have of their own; alike takes both away */
+        OwnParts: {
+            rows: components["schemas"]["Id"][];
+            name?: components["schemas"]["Part"][];
+            pocket?: string;
+            alike?: boolean;
+        };
+        /** @description students of the class; none: all */
+        ChosenRows: {
+            rows: components["schemas"]["Id"][];
+        };
+        /** @description who can open a file, and who could by its link */
+        Openness: {
+            /**
+             * @description what everybody of the school may do who has the link
+             * @enum {string}
+             */
+            level: "nothing" | "read" | "comment";
+            /** @description people who can open it without that */
+            named: number;
+            students: number;
+            staff: number;
+            office: number;
+        };
+        OpenToSchool: {
+            /** @enum {string} */
+            level: "nothing" | "read" | "comment";
+            /** @enum {string} */
+            was: "nothing" | "read" | "comment";
+        };
+        /** @description the handout of another class that one is one with */
+        Partner: {
+            id: string;
+            class: string;
+            code: string;
+            name: string;
+            /** @description you teach that class */
+            yours: boolean;
+        };
+        AlsoFor: {
+            to: components["schemas"]["Id"];
+            /** @description only for those who are ticked, which is nobody at first */
+            picked: boolean;
+        };
+        Made: {
+            id: string;
+        };
+        /** @description by class, what of its list is packed; all your classes that it is for are named */
+        PackTogether: {
+            parts: {
+                class: components["schemas"]["Id"];
+                pack: components["schemas"]["Pack"];
+            }[];
+        };
+        ToppedUp: {
+            students: number;
+        };
+        /**
+         * @description a copy each, a copy of the document for one's level, a copy for each team, or one document for all
+         * @enum {string}
+         */
+        Way: "one-each" | "by-level" | "per-team" | "one-for-all" | "notice";
+        /** @description a document of a handout: its copies' own name, if they have one, and the level it is for */
+        GivenDocument: {
+            slot: number;
+            template: string;
+            /** @description the document itself, where it is yours */
+            thing: string;
+            /** @description what the document is called */
+            file: string;
+            mediaType: string;
+            name: components["schemas"]["Part"][];
+            for: string;
+            /** @description how many got it beside a copy they had begun; 0: everyone has it */
+            only: number;
+            /** @description columns in square brackets are not filled in */
+            plain: boolean;
+        };
+        FillingColumn: {
+            label: string;
+            value: string;
+            /** @description copies without a value there */
+            lacking: number;
+        };
+        FillingTaker: {
+            whom: string;
+            name: string;
+        };
+        /** @description the columns in square brackets of a document, and their values in one copy */
+        Filling: {
+            columns: components["schemas"]["FillingColumn"][];
+            /** @description what looks like a column and is none */
+            missing: string[];
+            /** @description it can’t be read, and is given unchanged */
+            unreadable: boolean;
+            /** @description whose copy this is */
+            whom: string;
+            takers: components["schemas"]["FillingTaker"][];
+            /** @description of a text document, the copy; else nothing */
+            html: string;
+        };
+        UseAgain: {
+            to: components["schemas"]["Id"];
+        };
+        /** @description the handout that was begun, and what of the earlier one couldn't come along */
+        UsedAgain: {
+            id: string;
+            without: ("documents" | "name" | "pocket" | "column" | "choice")[];
+        };
+        /** @description how many untouched copies it is about, and which begun ones */
+        Touched: {
+            seen: string;
+            untouched: number;
+            /** @description whose they are, or what they are called */
+            begun: string[];
+        };
+        /** @description the copies that were shown, and what to do with those that are begun */
+        Reissue: {
+            /** @enum {string} */
+            begun: "leave" | "replace" | "beside";
+            seen: string;
+        };
+        /** @description the copies that were shown: those not begun and, if begun is true, the others too */
+        Touching: {
+            begun: boolean;
+            seen: string;
+        };
+        /** @description a document that a handout is to give; a new one has a slot above all others, or 0 */
+        DocumentPart: {
+            slot: number;
+            template: string;
+            name?: components["schemas"]["Part"][];
+            for?: string;
+            /** @description don’t fill in columns in square brackets */
+            plain?: boolean;
+        };
+        /** @description a handout in the list */
+        HandoutTag: {
+            id: string;
+            title: string;
+            /** @description id of its heading; empty: none */
+            heading: string;
+            way: components["schemas"]["Way"];
+            due: string;
+            send: string;
+            sendProblem?: components["schemas"]["Reason"];
+            /** Format: date-time */
+            packedAt?: string;
+            /** Format: date-time */
+            withdrawnAt?: string;
+            /** Format: date-time */
+            changedAt: string;
+            counts: {
+                [key: string]: number;
+            };
+            /** @description codes of the other classes that it is for */
+            together: string[];
+        };
+        /** @description start a handout or a notice; a notice can be for some students only */
+        NewHandout: {
+            template?: string;
+            notice?: boolean;
+            only?: components["schemas"]["Id"][];
+        };
+        /** @description a change of the sentence, and the values that were looked at of what changes */
+        HandoutChange: {
+            to: components["schemas"]["HandoutParts"];
+            was: components["schemas"]["HandoutParts"];
+        };
+        /** @description parts of the sentence; what is left out stays */
+        HandoutParts: {
+            own?: components["schemas"]["OwnParts"];
+            title?: string;
+            way?: components["schemas"]["Way"];
+            documents?: components["schemas"]["DocumentPart"][];
+            by?: string;
+            teams?: string;
+            name?: components["schemas"]["Part"][];
+            pocket?: string;
+            level?: string;
+            out?: {
+                [key: string]: string;
+            };
+            due?: string;
+            send?: string;
+            message?: string;
+            classmates?: string;
+            passing?: string;
+            instructions?: string;
+            links?: components["schemas"]["HandoutLink"][];
+            forParents?: boolean;
+            /** @enum {string} */
+            tell?: "" | "not" | "first" | "changes";
+            mail?: components["schemas"]["MailText"];
+            mailChanged?: components["schemas"]["MailText"];
+            choice?: components["schemas"]["Choice"];
+        };
+        /** @description a heading of a class’s handouts */
+        Heading: {
+            id: string;
+            title: string;
+            /** @description its handouts are folded away */
+            folded: boolean;
+        };
+        NewHeading: {
+            title: string;
+        };
+        /** @description what is to be different */
+        HeadingChange: {
+            title?: string;
+            /** @description its title as it was looked at */
+            was?: string;
+            folded?: boolean;
+            /** @description the heading to put it before; empty: at the end */
+            before?: string;
+        };
+        HandoutPlace: {
+            /** @description empty: none */
+            heading: string;
+            /** @description the handout to put it before; empty: at the end */
+            before: string;
+        };
+        StoodTime: {
+            id: string;
+            /** Format: date-time */
+            at: string;
+            /** @description who packed it */
+            by: string;
+        };
+        /** @description a student of an earlier list, with the name at that time */
+        StoodStudent: {
+            row: string;
+            name: string;
+            /** @enum {string} */
+            outcome: "given" | "left-out" | "needs-fixing";
+            reason?: components["schemas"]["Reason"];
+        };
+        MatesCopies: {
+            title: string;
+            /**
+             * @description what those may do whom you let in
+             * @enum {string}
+             */
+            passing: "nothing" | "read" | "comment" | "edit";
+            /** @description whom you may let, and did let, into your own copy */
+            mine: components["schemas"]["Mate"][];
+            copies: components["schemas"]["MateCopy"][];
+        };
+        Mate: {
+            row: string;
+            name: string;
+            in: boolean;
+        };
+        LetIn: {
+            in: boolean;
+        };
+        MateCopy: {
+            thing: string;
+            /** @description whose it is */
+            name: string;
+        };
+        /** @description leads to an example or a lesson; only http and https */
+        HandoutLink: {
+            words: string;
+            address: string;
+        };
+        Posting: {
+            /** @description the digest of the list that was looked at */
+            seen: string;
+        };
+        /** @description a notice as its students see it */
+        Notice: {
+            id: string;
+            title: string;
+            html: string;
+            links: components["schemas"]["HandoutLink"][];
+            forParents: boolean;
+            /** Format: date-time */
+            postedAt: string;
+        };
+        /** @description pack the list that was looked at; rows, where not empty, restrict it */
+        Pack: {
+            /** @description the digest of the list that was looked at */
+            seen: string;
+            /** @description keys of the lines to make again */
+            anew?: string[];
+            rows?: components["schemas"]["Id"][];
+            /** @description keys of the lines to change that are ticked */
+            changes?: string[];
+            /** @description keys of the lines to restore from the bin */
+            back?: string[];
+            /** @description keys of the lines to pack that were unticked for this time */
+            skip?: string[];
+        };
+        /** @description a packing list being carried out */
+        Run: {
+            /** @enum {string} */
+            kind: "pack" | "discard";
+            made: number;
+            /** @description lines that gave access */
+            shared: number;
+            /** @description students whose page shows something new */
+            told: number;
+            /** @description students the list left out */
+            leftOut: number;
+            startedBy: string;
+            /** @description lines that no longer followed from the class */
+            passed: number;
+            id: string;
+            title: string;
+            handout?: string;
+            /** @enum {string} */
+            state: "packing" | "paused" | "stopped" | "done";
+            total: number;
+            packed: number;
+            stuck: number;
+            /** Format: date-time */
+            startedAt: string;
+            /** Format: date-time */
+            finishedAt?: string;
+            secondsLeft: number;
+        };
+        /** @description one line of a run */
+        RunLine: {
+            seq: number;
+            purpose: string;
+            name: string;
+            student: string;
+            row: string;
+            /** @enum {string} */
+            state: "waiting" | "packed" | "stuck" | "passed-over";
+            reason?: components["schemas"]["Reason"];
+            tries: number;
+        };
+        /** @description a run with its lines */
+        RunDetail: {
+            run: components["schemas"]["Run"];
+            lines: components["schemas"]["RunLine"][];
+        };
+        /** @description what mends a stuck line: an address, or nothing to try again */
+        Fix: {
+            address?: string;
+        };
+        /** @description one line of the Register */
+        RegisterStudent: {
+            row: string;
+            name: string;
+            family: string;
+            given: string;
+            period: string;
+            level: string;
+            team: string;
+            /** @description their student number, where another of the class is called the same */
+            number?: string;
+        };
+        /** @description the satchels or one handout; one value for each student */
+        RegisterColumn: {
+            handout?: string;
+            heading?: string;
+            title: string;
+            due: string;
+            states: components["schemas"]["CellState"][];
+            /** @description -1 where they can't be counted */
+            words: number[];
+            fill: number[];
+            inside: number[];
+            changed: number[];
+        };
+        /** @description the tracking table */
+        Register: {
+            /** Format: int64 */
+            revision: number;
+            students: components["schemas"]["RegisterStudent"][];
+            headings: components["schemas"]["Heading"][];
+            columns: components["schemas"]["RegisterColumn"][];
+            week: number[][];
+            days: string[];
+            changed: number[];
+            missing: number;
+            stuck: components["schemas"]["StuckNote"][];
+            sentence: components["schemas"]["Summary"];
+            /**
+             * Format: date-time
+             * @description when the cupboard was last read; only if that is more than a minute ago
+             */
+            seenAt?: string;
+        };
+        /** @description what of that is packed */
+        TopUp: {
+            /** @description digest of the list that was looked at: one that does something else by now is refused */
+            seen?: string;
+            /** @description only for these students */
+            rows?: components["schemas"]["Id"][];
+        };
+        /** @description a student something is stuck for */
+        StuckNote: {
+            row: string;
+            student: string;
+            reason: components["schemas"]["Reason"];
+        };
+        /** @description the Register in figures */
+        Summary: {
+            students: number;
+            shared: number;
+            stuck: number;
+        };
+        /**
+         * @description the state of a student’s copy
+         * @enum {string}
+         */
+        CellState: "stuck" | "out" | "not-made" | "not-shared" | "working" | "opened" | "shared";
+        /**
+         * @description what a person can do with a thing; each level includes those before it
+         * @enum {string}
+         */
+        AccessLevel: "nothing" | "read" | "comment" | "edit" | "owner";
+        /** @description what a person can do, and why */
+        Access: {
+            name: string;
+            level: components["schemas"]["AccessLevel"];
+            /** @enum {string} */
+            why: "student" | "owner" | "staff" | "mate" | "school";
+        };
+        /**
+         * @description whose a thing is: one student's, a team's or the class's
+         * @enum {string}
+         */
+        Whose: "student" | "team" | "class";
+        /** @description one thing of a student */
+        PanelThing: {
+            /** @enum {string} */
+            purpose: "satchel" | "copy";
+            /** @description of the Register, from 0 */
+            column: number;
+            of: components["schemas"]["Whose"];
+            handout?: string;
+            title: string;
+            name: string;
+            state: components["schemas"]["CellState"];
+            words: number;
+            /** @description how full its tag is, in percent, as in the Register */
+            fill: number;
+            days: number[];
+            thing: string;
+            link: string;
+            /** Format: date-time */
+            madeAt?: string;
+            /** Format: date-time */
+            sharedAt?: string;
+            /** Format: int64 */
+            changed: number;
+            /** Format: date-time */
+            openedAt?: string;
+            /** @description things the student added to a satchel */
+            inside: number;
+            access: components["schemas"]["Access"][];
+            where: string[];
+            reason?: components["schemas"]["Reason"];
+        };
+        /** @description all things of one student */
+        Panel: {
+            /** @description another of the class is called the same */
+            twin: boolean;
+            /** @description the class the list says they are in */
+            class?: string;
+            cue?: components["schemas"]["Cue"];
+            row: string;
+            name: string;
+            address: string;
+            number: string;
+            period: string;
+            level: string;
+            team: string;
+            things: components["schemas"]["PanelThing"][];
+            problem?: components["schemas"]["Reason"];
+        };
+        /** @description a thing in a list */
+        ThingTag: {
+            id: string;
+            name: string;
+            /** @enum {string} */
+            kind: "folder" | "file" | "pointer";
+            mediaType: string;
+            /** Format: int64 */
+            size: number;
+            /** Format: date-time */
+            changedAt: string;
+            changedBy: string;
+            owner: string;
+            level: components["schemas"]["AccessLevel"];
+            text: boolean;
+            /** @description you changed it last */
+            byMe: boolean;
+            /**
+             * @description what you may do with it: name and move it, or bin it too
+             * @enum {string}
+             */
+            arrange: "" | "arrange" | "all";
+        };
+        /** @description a folder on the way */
+        Crumb: {
+            id: string;
+            name: string;
+        };
+        /** @description a folder or file as you see it */
+        Thing: {
+            id: string;
+            link: string;
+            name: string;
+            /** @enum {string} */
+            kind: "folder" | "file";
+            mediaType: string;
+            /** Format: int64 */
+            size: number;
+            version: number;
+            /** Format: date-time */
+            changedAt: string;
+            changedBy: string;
+            owner: string;
+            level: components["schemas"]["AccessLevel"];
+            text: boolean;
+            path: components["schemas"]["Crumb"][];
+            className: string;
+            /**
+             * @description of what you may open to the school: what everybody may do who has its link
+             * @enum {string}
+             */
+            school?: "nothing" | "read" | "comment";
+            /** @description of the class, where you are one of its teachers */
+            classId?: string;
+            handout: string;
+            due: string;
+            message: string;
+            filled?: components["schemas"]["Filled"];
+            children: components["schemas"]["ThingTag"][];
+        };
+        /** @description how much there is in a satchel, or where the class writes together, and how much may be, in bytes */
+        Filled: {
+            /** Format: int64 */
+            used: number;
+            /** Format: int64 */
+            most: number;
+        };
+        /** @description a text document’s content */
+        Text: {
+            /** @description more entangled than any text people write: it is shown as it was typed */
+            tangled: boolean;
+            text: string;
+            version: number;
+            html: string;
+        };
+        /** @description the text and the version it is based on; each save has a new key */
+        TextChange: {
+            text: string;
+            base: number;
+            key: string;
+        };
+        /** @description the new version */
+        Written: {
+            version: number;
+            /** Format: date-time */
+            at: string;
+        };
+        /** @description another person wrote in the meantime: nothing was overwritten, both texts are returned */
+        Conflict: {
+            code: string;
+            message: string;
+            version: number;
+            theirs: string;
+            by: string;
+            /** Format: date-time */
+            at: string;
+        };
+        /** @description one version */
+        Version: {
+            number: number;
+            /** Format: int64 */
+            size: number;
+            /** Format: date-time */
+            at: string;
+            by: string;
+        };
+        /** @description the safe HTML */
+        Rendered: {
+            html: string;
+            same: boolean;
+        };
+        /** @description two texts to compare by their rendering */
+        RenderPair: {
+            text: string;
+            other: string;
+        };
+        /** @description a copy a student was given */
+        HomeCopy: {
+            handout: string;
+            /** @description classmates may read each other's copies */
+            mates: boolean;
+            /** @description id of its heading; empty: none */
+            heading: string;
+            thing: string;
+            title: string;
+            /** @description of a handout with several: which of them it is */
+            document: string;
+            of: components["schemas"]["Whose"];
+            classId: string;
+            due: string;
+            /** @description not opened yet */
+            fresh: boolean;
+            /** @description a text document, to be written in here */
+            text: boolean;
+            /**
+             * Format: date-time
+             * @description when it was last updated
+             */
+            renewedAt?: string;
+            state: components["schemas"]["CellState"];
+            words: number;
+            level: components["schemas"]["AccessLevel"];
+            fill: number;
+            message: string;
+            instructionsHtml: string;
+            links: components["schemas"]["HandoutLink"][];
+        };
+        /** @description a class as its student sees it */
+        HomeClass: {
+            headings: components["schemas"]["Heading"][];
+            notices: components["schemas"]["Notice"][];
+            places: components["schemas"]["HomePlace"][];
+            id: string;
+            code: string;
+            name: string;
+            staff: string[];
+            satchel?: string;
+            cue?: components["schemas"]["Cue"];
+            pockets: components["schemas"]["Pocket"][];
+            /** @description things the student added to the satchel */
+            added: number;
+            shelf?: string;
+            shelfName?: string;
+            table?: string;
+            tableName?: string;
+            copies: components["schemas"]["HomeCopy"][];
+        };
+        /** @description a place of the class's own that the student reaches */
+        HomePlace: {
+            id: string;
+            name: string;
+            level: components["schemas"]["AccessLevel"];
+            handIn: boolean;
+            /** @description it is the student's team's */
+            team: boolean;
+        };
+        /** @description a student’s own things */
+        Home: {
+            name: string;
+            classes: components["schemas"]["HomeClass"][];
+        };
+        /** @description corrections of one list, applied in order */
+        DraftChanges: {
+            /** @description the list's id */
+            draft: string;
+            changes: components["schemas"]["DraftChange"][];
+        };
+        /** @enum {string} */
+        Role: "given" | "family" | "full" | "preferred" | "address" | "number" | "class" | "period" | "level" | "team" | "extra" | "none";
+    };
     responses: {
-      /** @description sign in */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Me']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  signOut: {
+        /** @description what went wrong */
+        Problem: {
+            headers: {
+                [name: string]: unknown;
+            };
+            content: {
+                "application/json": components["schemas"]["Problem"];
+            };
+        };
+    };
     parameters: {
-      query?: {
-        everywhere?: boolean
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description done */
-      204: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  getMe: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description who is signed in */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Me']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  demoPeople: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description people the demo lets you be */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['DemoPerson'][]
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  getFirst: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['FirstSecret']
-      }
-    }
-    responses: {
-      /** @description what the address of the first start opens */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['FirstStart']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  begin: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['Begin']
-      }
-    }
-    responses: {
-      /** @description begin the school, or mend its office account, once */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Me']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  firstSignIn: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['FirstSignIn']
-      }
-    }
-    responses: {
-      /** @description set a password with a code that is good once, and sign in */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Me']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  changePassword: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['NewPassword']
-      }
-    }
-    responses: {
-      /** @description done */
-      204: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  getSchool: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description what the school is */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['School']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  changeSchool: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['SchoolChange']
-      }
-    }
-    responses: {
-      /** @description change the school’s settings */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['School']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  listBook: {
-    parameters: {
-      query?: {
         /** @description words with which names, the address or the number begin */
-        text?: components['parameters']['BookText']
-        role?: components['parameters']['BookRole']
+        BookText: string;
+        BookRole: "office" | "staff" | "student";
         /** @description new: neither a password nor a code; code: a code for the next sign-in; ready: a password; off: switched off */
-        standing?: components['parameters']['BookStanding']
-        /** @description the column they are sorted by; left out: the book's own order */
-        by?: 'name' | 'address' | 'number' | 'role'
-        /** @description sorted from the end */
-        down?: boolean
-        from?: number
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description accounts of the school book */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['BookPage']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  addAccount: {
-    parameters: {
-      query?: never
-      header?: {
+        BookStanding: "new" | "code" | "ready" | "off";
         /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
-        'Idempotency-Key'?: components['parameters']['IdempotencyKey']
-      }
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['AccountParts']
-      }
-    }
-    responses: {
-      /** @description enter an account */
-      201: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Made']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  giveCodes: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['GiveCodes']
-      }
-    }
-    responses: {
-      /** @description codes for the next sign-in, each good once */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Code'][]
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  listBookIds: {
-    parameters: {
-      query?: {
-        /** @description words with which names, the address or the number begin */
-        text?: components['parameters']['BookText']
-        role?: components['parameters']['BookRole']
-        /** @description new: neither a password nor a code; code: a code for the next sign-in; ready: a password; off: switched off */
-        standing?: components['parameters']['BookStanding']
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description as many as one request takes, and how many there are */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['BookIds']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  previewBookList: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['BookListAsked']
-      }
-    }
-    responses: {
-      /** @description what it would do */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['BookList']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  bringBookList: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['BookListBrought']
-      }
-    }
-    responses: {
-      /** @description how many accounts were changed */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['BookBrought']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  changeAccount: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        accountId: components['parameters']['AccountId']
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['AccountChange']
-      }
-    }
-    responses: {
-      /** @description done */
-      204: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  setStaff: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        accountId: components['parameters']['AccountId']
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['SetStaff']
-      }
-    }
-    responses: {
-      /** @description done */
-      204: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  handOver: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['HandOver']
-      }
-    }
-    responses: {
-      /** @description done */
-      204: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  classCodes: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['ClassCodes']
-      }
-    }
-    responses: {
-      /** @description codes for students of a class: those picked, or all without a password */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Code'][]
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  getPlacing: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description for how many of a class its teachers may print codes */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Placing']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  placeClass: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['PlacingSeen']
-      }
-    }
-    responses: {
-      /** @description done */
-      204: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  listOwnCodes: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description codes that were made for your account, the latest first */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['CodeMade'][]
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  getWish: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description which emails you get */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Wish']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  setWish: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['Wish']
-      }
-    }
-    responses: {
-      /** @description done */
-      204: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  tryPost: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description send a test email to yourself and return the mail server’s answer */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PostTrial']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  listMessages: {
-    parameters: {
-      query?: {
-        text?: string
-        state?: 'waiting' | 'gathering' | 'sent' | 'failed'
-        row?: components['schemas']['Id']
-        handout?: components['schemas']['Id']
-        before?: number
-      }
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description emails that went to people of the class, newest first */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['MessagePage']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  sendMessage: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
-        'Idempotency-Key'?: components['parameters']['IdempotencyKey']
-      }
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['MessageAsk']
-      }
-    }
-    responses: {
-      /** @description send a message to students of the class */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['MessagesSent']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  previewMessage: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['MessageAsk']
-      }
-    }
-    responses: {
-      /** @description a message as it would go out */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['MessageLook']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  sendAgain: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
-        'Idempotency-Key'?: components['parameters']['IdempotencyKey']
-      }
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['MessagesAgain']
-      }
-    }
-    responses: {
-      /** @description send messages once more: those that failed, and those that were sent */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['MessagesSent']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  listPostroom: {
-    parameters: {
-      query?: {
-        text?: string
-        before?: number
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description mails in the stand-in for mail, newest first */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Postroom']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  setPostWeather: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['PostWeather']
-      }
-    }
-    responses: {
-      /** @description set the faults of the mail stand-in */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PostWeather']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  getMail: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        mailNumber: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description one mail to be read */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PostLetter']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  getEML: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        mailNumber: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description one mail as it came */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/octet-stream': string
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  listAllClasses: {
-    parameters: {
-      query?: {
-        text?: string
-        needing?: boolean
-        from?: number
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description all classes of the school by name, with what needs attention */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['AllClasses']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  joinClass: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['JoinClass']
-      }
-    }
-    responses: {
-      /** @description done */
-      204: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  putOff: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['PutOff']
-      }
-    }
-    responses: {
-      /** @description done */
-      204: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  showAgain: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description done */
-      204: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  listSessions: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description where you are signed in */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Session'][]
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  endSession: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        sessionId: components['schemas']['Id']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description done */
-      204: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  getEyes: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        rowId: components['parameters']['RowId']
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['GetEyes']
-      }
-    }
-    responses: {
-      /** @description what a student sees of the class, or of a thing in it; that you looked is logged */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Eyes']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  getSignIn: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description what there is to sign in with */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['SignInLook']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  goToService: {
-    parameters: {
-      query?: {
-        to?: string
-        stay?: boolean
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description where to go */
-      303: {
-        headers: {
-          Location: string
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  comeFromService: {
-    parameters: {
-      query?: {
-        code?: string
-        state?: string
-        error?: string
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description where to go on */
-      303: {
-        headers: {
-          Location: string
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  getJoinDoor: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description the link by which students ask to join the class, and who asked */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['JoinDoor']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  openJoinDoor: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['OpenJoinDoor']
-      }
-    }
-    responses: {
-      /** @description done */
-      204: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  takeAskers: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
-        'Idempotency-Key'?: components['parameters']['IdempotencyKey']
-      }
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['TakeAskers']
-      }
-    }
-    responses: {
-      /** @description done */
-      204: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  getJoin: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        link: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description the class that a link asks for */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['JoinLook']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  askToJoin: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
-        'Idempotency-Key'?: components['parameters']['IdempotencyKey']
-      }
-      path: {
-        link: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description done */
-      204: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  previewTerm: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['TermAsked']
-      }
-    }
-    responses: {
-      /** @description the classes that a list for the term would add, and their people */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Term']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  bringTerm: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
-        'Idempotency-Key'?: components['parameters']['IdempotencyKey']
-      }
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['TermBrought']
-      }
-    }
-    responses: {
-      /** @description add the classes of a list that was previewed, all or none */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['TermDone']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  demoSignIn: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['DemoSignIn']
-      }
-    }
-    responses: {
-      /** @description be one of the demo’s people */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Me']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  events: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description news of classes you are on the staff of */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'text/event-stream': string
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  listClasses: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description the classes you are on the staff of */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['ClassTag'][]
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  createClass: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
-        'Idempotency-Key'?: components['parameters']['IdempotencyKey']
-      }
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['NewClass']
-      }
-    }
-    responses: {
-      /** @description add a class */
-      201: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Class']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  getClass: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description one class */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Class']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  removeClass: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description done */
-      204: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  changeClass: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['ClassChange']
-      }
-    }
-    responses: {
-      /** @description done */
-      204: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  renameTeam: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        teamId: components['parameters']['TeamId']
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['TeamName']
-      }
-    }
-    responses: {
-      /** @description the change of the class list */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['RosterAct']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  getDraft: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description the list that waits to be accepted */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Draft']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  pasteDraft: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
-        'Idempotency-Key'?: components['parameters']['IdempotencyKey']
-      }
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['Paste']
-      }
-    }
-    responses: {
-      /** @description import a list as text */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Draft']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  dropDraft: {
-    parameters: {
-      query: {
-        id: components['schemas']['Id']
-        revision: number
-      }
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description done */
-      204: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  changeDraft: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['DraftChanges']
-      }
-    }
-    responses: {
-      /** @description correct the list */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Draft']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  uploadDraft: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
-        'Idempotency-Key'?: components['parameters']['IdempotencyKey']
-      }
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'multipart/form-data': {
-          /** Format: binary */
-          file: string
-          key?: string
-        }
-      }
-    }
-    responses: {
-      /** @description import a list as a file */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Draft']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  acceptDraft: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
-        'Idempotency-Key'?: components['parameters']['IdempotencyKey']
-      }
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['Looked']
-      }
-    }
-    responses: {
-      /** @description take the students into the class */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Accepted']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  getRoster: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description the class list */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['RosterRow'][]
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  addStudents: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
-        'Idempotency-Key'?: components['parameters']['IdempotencyKey']
-      }
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['NewStudents']
-      }
-    }
-    responses: {
-      /** @description add one student to the class */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['RosterAct']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  editRoster: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['RosterEdits']
-      }
-    }
-    responses: {
-      /** @description change cells of the class list, all or none */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['RosterAct']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  setAddress: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        rowId: components['parameters']['RowId']
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['AddressChange']
-      }
-    }
-    responses: {
-      /** @description done */
-      204: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  confirmAccount: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        rowId: components['parameters']['RowId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description the change of the class list */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['RosterAct']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  setLeft: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['Leaving']
-      }
-    }
-    responses: {
-      /** @description end rows of the class list, or reopen them */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['RosterAct']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  dealTeams: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['TeamsWish']
-      }
-    }
-    responses: {
-      /** @description deal students into teams, for looking at */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Teams']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  exportRoster: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        format: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description the file */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/octet-stream': string
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  rosterHistory: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description changes of the class list, newest first */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['HistoryItem'][]
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  undoRoster: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        batch: components['parameters']['Batch']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description done */
-      204: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  listBefore: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
-        'Idempotency-Key'?: components['parameters']['IdempotencyKey']
-      }
-      path: {
-        classId: components['parameters']['ClassId']
-        batch: components['parameters']['Batch']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description import the class list as it was before a change */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Draft']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  choose: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['Choosing']
-      }
-    }
-    responses: {
-      /** @description who of one or several classes is in */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Chosen'][]
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  findPeople: {
-    parameters: {
-      query: {
-        q: string
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description students in the school book by parts of their names */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['BookEntry'][]
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  coverNames: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description the substitutes for names and addresses while they are hidden */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Cover'][]
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  makePractice: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
-        'Idempotency-Key'?: components['parameters']['IdempotencyKey']
-      }
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description make a class of invented students */
-      201: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Class']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  clearPractice: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description done */
-      204: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  getUsage: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description how much room is used, and by whom */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Used']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  getSchoolLog: {
-    parameters: {
-      query?: {
-        find?: string
-        before?: number
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description what was done, newest first */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Log']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  exportSchoolLog: {
-    parameters: {
-      query?: {
-        find?: string
-      }
-      header?: never
-      path: {
-        format: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description the file */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/octet-stream': string
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  getLog: {
-    parameters: {
-      query?: {
-        find?: string
-        before?: number
-      }
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description what was done in the class, newest first */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Log']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  exportLog: {
-    parameters: {
-      query?: {
-        find?: string
-      }
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        format: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description the file */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/octet-stream': string
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  getLedger: {
-    parameters: {
-      query?: {
-        find?: string
-        from?: number
-      }
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description what was made in the class, newest first */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Ledger']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  exportLedger: {
-    parameters: {
-      query?: {
-        find?: string
-      }
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        format: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description the file */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/octet-stream': string
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  listPastRuns: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description the class’s latest runs, newest first */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Run'][]
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  getLinks: {
-    parameters: {
-      query?: {
-        handout?: string
-        /** @description with codes to scan */
-        codes?: boolean
-      }
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description links to every student’s satchel or copy, and to the shared places */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Links']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  exportRegister: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        format: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['ChosenRows']
-      }
-    }
-    responses: {
-      /** @description the file */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/octet-stream': string
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  exportLinks: {
-    parameters: {
-      query?: {
-        handout?: string
-      }
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        format: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description the file */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/octet-stream': string
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  frontDoor: {
-    parameters: {
-      query?: {
-        handout?: string
-      }
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description where an account’s own thing is */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Door']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  getEverywhere: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description what is to be packed in all classes you teach */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['ClassList'][]
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  packEverywhere: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
-        'Idempotency-Key'?: components['parameters']['IdempotencyKey']
-      }
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['PackSomewhere']
-      }
-    }
-    responses: {
-      /** @description pack that in several classes */
-      202: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PackedSomewhere']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  getStandins: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description what the stand-ins hold, and the faults of the cupboard’s */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Standins']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  setWeather: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['Weather']
-      }
-    }
-    responses: {
-      /** @description set the faults of the cupboard stand-in */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Standins']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  listFolders: {
-    parameters: {
-      query?: {
-        /** @description id of the folder to look into; none: the top of what you reach */
-        in?: components['schemas']['Id']
-        /** @description text to find in the names of all folders you have access to */
-        find?: string
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description folders in which a class folder can be made */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Folders']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  makeFolder: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
-        'Idempotency-Key'?: components['parameters']['IdempotencyKey']
-      }
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['NewFolder']
-      }
-    }
-    responses: {
-      /** @description make a folder on the spot */
-      201: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Folder']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  dealCues: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
-        'Idempotency-Key'?: components['parameters']['IdempotencyKey']
-      }
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description done */
-      204: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  setCue: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        rowId: components['parameters']['RowId']
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['Cue']
-      }
-    }
-    responses: {
-      /** @description done */
-      204: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  getRoom: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description the room plan and its packing list */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Room']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  changeRoom: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['RoomChange']
-      }
-    }
-    responses: {
-      /** @description change the room plan */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Room']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  packRoom: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
-        'Idempotency-Key'?: components['parameters']['IdempotencyKey']
-      }
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['Pack']
-      }
-    }
-    responses: {
-      /** @description pack the room */
-      202: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Run']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  getTree: {
-    parameters: {
-      query: {
-        /** @description staff, assistant, or a student's row */
-        eyes: string
-        /** @description key of the folder; none: the top */
-        under?: string
-        from?: number
-      }
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description the room as a person would see it, one folder at a time */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Tree']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  getRoomFile: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description the file */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/octet-stream': string
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  readRoomFile: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
-        'Idempotency-Key'?: components['parameters']['IdempotencyKey']
-      }
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['PlanFile']
-      }
-    }
-    responses: {
-      /** @description take the room plan of a file */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Room']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  letBe: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['LetBe']
-      }
-    }
-    responses: {
-      /** @description done */
-      204: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  listLeftovers: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description what was made for places and pockets that the plan no longer has */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Kept'][]
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  binLeftover: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
-        'Idempotency-Key'?: components['parameters']['IdempotencyKey']
-      }
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['BinLeftover']
-      }
-    }
-    responses: {
-      /** @description move what was made for a removed place to the bin */
-      202: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Run']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  getBack: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        runId: components['parameters']['RunId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description what undoing a run would move to the bin */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Back']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  takeBack: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
-        'Idempotency-Key'?: components['parameters']['IdempotencyKey']
-      }
-      path: {
-        classId: components['parameters']['ClassId']
-        runId: components['parameters']['RunId']
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['TakeBack']
-      }
-    }
-    responses: {
-      /** @description undo a run before anyone has begun */
-      202: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Run']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  listLeavers: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description those who left and have things in the class */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Leaver'][]
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  decideLeaver: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        rowId: components['parameters']['RowId']
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['Deciding']
-      }
-    }
-    responses: {
-      /** @description done */
-      204: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  archiveLeaver: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        rowId: components['parameters']['RowId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description the file */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/octet-stream': string
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  decideFormer: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        rowId: components['parameters']['RowId']
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['DecidingFormer']
-      }
-    }
-    responses: {
-      /** @description whether a request went to the former class */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['FormerAsked']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  answerRequest: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        rowId: components['parameters']['RowId']
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['AnsweringRequest']
-      }
-    }
-    responses: {
-      /** @description done */
-      204: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  listHandouts: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description the class’s handouts */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['HandoutTag'][]
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  createHandout: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
-        'Idempotency-Key'?: components['parameters']['IdempotencyKey']
-      }
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['NewHandout']
-      }
-    }
-    responses: {
-      /** @description begin a handout */
-      201: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Handout']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  getHandout: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        handoutId: components['parameters']['HandoutId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description one handout and its packing list */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Handout']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  deleteHandout: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        handoutId: components['parameters']['HandoutId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description done */
-      204: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  changeHandout: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        handoutId: components['parameters']['HandoutId']
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['HandoutChange']
-      }
-    }
-    responses: {
-      /** @description change the handout */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Handout']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  readHandoutFile: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
-        'Idempotency-Key'?: components['parameters']['IdempotencyKey']
-      }
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['PlanFile']
-      }
-    }
-    responses: {
-      /** @description begin a handout from a file */
-      201: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Handout']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  getHandoutFile: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        handoutId: components['parameters']['HandoutId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description the file */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/octet-stream': string
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  packHandout: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
-        'Idempotency-Key'?: components['parameters']['IdempotencyKey']
-      }
-      path: {
-        classId: components['parameters']['ClassId']
-        handoutId: components['parameters']['HandoutId']
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['Pack']
-      }
-    }
-    responses: {
-      /** @description pack the handout */
-      202: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Run']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  alsoFor: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
-        'Idempotency-Key'?: components['parameters']['IdempotencyKey']
-      }
-      path: {
-        classId: components['parameters']['ClassId']
-        handoutId: components['parameters']['HandoutId']
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['AlsoFor']
-      }
-    }
-    responses: {
-      /** @description that class's handout */
-      201: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Made']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  packTogether: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
-        'Idempotency-Key'?: components['parameters']['IdempotencyKey']
-      }
-      path: {
-        classId: components['parameters']['ClassId']
-        handoutId: components['parameters']['HandoutId']
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['PackTogether']
-      }
-    }
-    responses: {
-      /** @description a run for each class in which there was something to pack */
-      202: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Run'][]
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  notFor: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        handoutId: components['parameters']['HandoutId']
+        IdempotencyKey: string;
+        ClassId: components["schemas"]["Id"];
+        TeamId: components["schemas"]["Id"];
+        RowId: components["schemas"]["Id"];
+        Batch: components["schemas"]["Id"];
+        HeadingId: components["schemas"]["Id"];
+        AccountId: string;
         /** @description a class */
-        otherId: components['parameters']['OtherId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description done */
-      204: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  previewWithdraw: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        handoutId: components['parameters']['HandoutId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description what withdrawing the handout would take */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Touched']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  withdraw: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
-        'Idempotency-Key'?: components['parameters']['IdempotencyKey']
-      }
-      path: {
-        classId: components['parameters']['ClassId']
-        handoutId: components['parameters']['HandoutId']
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['Touching']
-      }
-    }
-    responses: {
-      /** @description move the handout’s copies to the bin */
-      204: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  bringBack: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
-        'Idempotency-Key'?: components['parameters']['IdempotencyKey']
-      }
-      path: {
-        classId: components['parameters']['ClassId']
-        handoutId: components['parameters']['HandoutId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description done */
-      204: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  useAgain: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
-        'Idempotency-Key'?: components['parameters']['IdempotencyKey']
-      }
-      path: {
-        classId: components['parameters']['ClassId']
-        handoutId: components['parameters']['HandoutId']
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['UseAgain']
-      }
-    }
-    responses: {
-      /** @description begin a handout as this one is, in the same class or another of yours */
-      201: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['UsedAgain']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  previewReissue: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        handoutId: components['parameters']['HandoutId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description the copies that have an earlier state of their document than there is now */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Touched']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  reissue: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
-        'Idempotency-Key'?: components['parameters']['IdempotencyKey']
-      }
-      path: {
-        classId: components['parameters']['ClassId']
-        handoutId: components['parameters']['HandoutId']
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['Reissue']
-      }
-    }
-    responses: {
-      /** @description give copies the present state of their document */
-      202: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Run']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  listStood: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        handoutId: components['parameters']['HandoutId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description the times */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['StoodTime'][]
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  getStood: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        handoutId: components['parameters']['HandoutId']
-        stoodId: components['schemas']['Id']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description the list */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['StoodStudent'][]
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  listHeadings: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description the headings, in order */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Heading'][]
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  addHeading: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
-        'Idempotency-Key'?: components['parameters']['IdempotencyKey']
-      }
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['NewHeading']
-      }
-    }
-    responses: {
-      /** @description the heading */
-      201: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Heading']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  removeHeading: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
-        'Idempotency-Key'?: components['parameters']['IdempotencyKey']
-      }
-      path: {
-        classId: components['parameters']['ClassId']
-        headingId: components['parameters']['HeadingId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description done */
-      204: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  changeHeading: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
-        'Idempotency-Key'?: components['parameters']['IdempotencyKey']
-      }
-      path: {
-        classId: components['parameters']['ClassId']
-        headingId: components['parameters']['HeadingId']
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['HeadingChange']
-      }
-    }
-    responses: {
-      /** @description done */
-      204: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  placeHandout: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
-        'Idempotency-Key'?: components['parameters']['IdempotencyKey']
-      }
-      path: {
-        classId: components['parameters']['ClassId']
-        handoutId: components['parameters']['HandoutId']
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['HandoutPlace']
-      }
-    }
-    responses: {
-      /** @description done */
-      204: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  postNotice: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
-        'Idempotency-Key'?: components['parameters']['IdempotencyKey']
-      }
-      path: {
-        classId: components['parameters']['ClassId']
-        handoutId: components['parameters']['HandoutId']
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['Posting']
-      }
-    }
-    responses: {
-      /** @description the notice, which is up */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Handout']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  takeNoticeDown: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
-        'Idempotency-Key'?: components['parameters']['IdempotencyKey']
-      }
-      path: {
-        classId: components['parameters']['ClassId']
-        handoutId: components['parameters']['HandoutId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description the notice, which is not up any more */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Handout']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  previewFilling: {
-    parameters: {
-      query?: {
+        OtherId: components["schemas"]["Id"];
+        HandoutId: components["schemas"]["Id"];
+        Slot: number;
         /** @description id of the student's row or of the team; else the first there is */
-        whom?: components['parameters']['Whom']
-      }
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        handoutId: components['parameters']['HandoutId']
-        slot: components['parameters']['Slot']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description the columns in square brackets of a document, and their values in one copy */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Filling']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  getFilled: {
-    parameters: {
-      query?: {
-        /** @description id of the student's row or of the team; else the first there is */
-        whom?: components['parameters']['Whom']
-      }
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        handoutId: components['parameters']['HandoutId']
-        slot: components['parameters']['Slot']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description a document as one of its copies is */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/octet-stream': string
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  listMissing: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description the lines to pack of the room and of every packed handout */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PackingList']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  topUp: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
-        'Idempotency-Key'?: components['parameters']['IdempotencyKey']
-      }
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody?: {
-      content: {
-        'application/json': components['schemas']['TopUp']
-      }
-    }
-    responses: {
-      /** @description how many students lacked something */
-      202: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['ToppedUp']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  getRegister: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description the Register */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Register']
-        }
-      }
-      /** @description unchanged since the ETag */
-      304: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  findStudents: {
-    parameters: {
-      query: {
-        /** @description words with which names or the number begin */
-        find: string
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description the first eight, by name */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['FoundStudent'][]
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  listWeeks: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description your classes; one that can't be read just now is left out */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['ClassWeeks'][]
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  getWeeks: {
-    parameters: {
-      query?: {
-        /** @description with this handout; left out: with all */
-        handout?: string
-      }
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description the class and its weeks, oldest first */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['ClassWeeks']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  getPanel: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        rowId: components['parameters']['RowId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description one student’s things */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Panel']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  listRuns: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description runs in progress and the last one */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Run'][]
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  getRun: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        runId: components['parameters']['RunId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description a run with its lines */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['RunDetail']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  pauseRun: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        runId: components['parameters']['RunId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description done */
-      204: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  resumeRun: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        runId: components['parameters']['RunId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description done */
-      204: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  stopRun: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        runId: components['parameters']['RunId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description done */
-      204: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  fixLine: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        classId: components['parameters']['ClassId']
-        runId: components['parameters']['RunId']
-        seq: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['Fix']
-      }
-    }
-    responses: {
-      /** @description done */
-      204: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  listTemplates: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description your templates */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Template'][]
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  uploadTemplate: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
-        'Idempotency-Key'?: components['parameters']['IdempotencyKey']
-      }
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'multipart/form-data': {
-          /** Format: binary */
-          file: string
-          key?: string
-        }
-      }
-    }
-    responses: {
-      /** @description add a template from a file */
-      201: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Template']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  renameTemplate: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
-        'Idempotency-Key'?: components['parameters']['IdempotencyKey']
-      }
-      path: {
-        templateId: components['parameters']['TemplateId']
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['NewName']
-      }
-    }
-    responses: {
-      /** @description done */
-      204: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  removeTemplate: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
-        'Idempotency-Key'?: components['parameters']['IdempotencyKey']
-      }
-      path: {
-        templateId: components['parameters']['TemplateId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description done */
-      204: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  writeTemplate: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
-        'Idempotency-Key'?: components['parameters']['IdempotencyKey']
-      }
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['NewText']
-      }
-    }
-    responses: {
-      /** @description write a template on the spot */
-      201: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Template']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  getHome: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description a student’s own things */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Home']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  listMatesCopies: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        handoutId: components['parameters']['HandoutId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description the copies */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['MatesCopies']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  letIn: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        handoutId: components['parameters']['HandoutId']
-        rowId: components['parameters']['RowId']
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['LetIn']
-      }
-    }
-    responses: {
-      /** @description done */
-      204: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  followLink: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        link: components['parameters']['Link']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description the thing a link leads to */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Thing']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  getThing: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        thingId: components['parameters']['ThingId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description a folder or file */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Thing']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  getText: {
-    parameters: {
-      query?: {
-        version?: number
-      }
-      header?: never
-      path: {
-        thingId: components['parameters']['ThingId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description a text document */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Text']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  putText: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        thingId: components['parameters']['ThingId']
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['TextChange']
-      }
-    }
-    responses: {
-      /** @description keep what was written */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Written']
-        }
-      }
-      /** @description another person wrote in the meantime */
-      409: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Conflict']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  getContent: {
-    parameters: {
-      query?: {
-        version?: number
-      }
-      header?: never
-      path: {
-        thingId: components['parameters']['ThingId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description the file itself, as a download */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/octet-stream': string
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  listVersions: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        thingId: components['parameters']['ThingId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description all versions */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Version'][]
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  addFile: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        thingId: components['parameters']['ThingId']
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'multipart/form-data': {
-          /** Format: binary */
-          file: string
-          key?: string
-        }
-      }
-    }
-    responses: {
-      /** @description add a file to a folder */
-      201: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['ThingTag']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  getInside: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        thingId: components['parameters']['ThingId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description what is inside a thing: how many, whose, how recent */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Inside']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  previewWidening: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        thingId: components['parameters']['ThingId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description who can, and who could */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Openness']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  openToSchool: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
-        'Idempotency-Key'?: components['parameters']['IdempotencyKey']
-      }
-      path: {
-        thingId: components['parameters']['ThingId']
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['OpenToSchool']
-      }
-    }
-    responses: {
-      /** @description who can, and who could */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Openness']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  renameThing: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        thingId: components['parameters']['ThingId']
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['NewName']
-      }
-    }
-    responses: {
-      /** @description done */
-      204: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  moveThings: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
-        'Idempotency-Key'?: components['parameters']['IdempotencyKey']
-      }
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['MoveThings']
-      }
-    }
-    responses: {
-      /** @description done */
-      204: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  moveEffects: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['MoveThings']
-      }
-    }
-    responses: {
-      /** @description what moving things would change about who reaches them */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['MoveEffects']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  previewSpread: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['Spreading']
-      }
-    }
-    responses: {
-      /** @description what putting things of a class each to its own place would come to */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Spread']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  spreadThings: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
-        'Idempotency-Key'?: components['parameters']['IdempotencyKey']
-      }
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['Spreading']
-      }
-    }
-    responses: {
-      /** @description those that stayed where they were */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Stay'][]
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  listBin: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description your things in the bin, newest first */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['BinnedThing'][]
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  binThings: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
-        'Idempotency-Key'?: components['parameters']['IdempotencyKey']
-      }
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['BinThings']
-      }
-    }
-    responses: {
-      /** @description done */
-      204: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  restoreThing: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
-        'Idempotency-Key'?: components['parameters']['IdempotencyKey']
-      }
-      path: {
-        thingId: components['parameters']['ThingId']
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description done */
-      204: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
-  render: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['RenderPair']
-      }
-    }
-    responses: {
-      /** @description whether two texts are the same document, and the first as HTML */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Rendered']
-        }
-      }
-      '4XX': components['responses']['Problem']
-      '5XX': components['responses']['Problem']
-    }
-  }
+        Whom: string;
+        TemplateId: components["schemas"]["Id"];
+        RunId: components["schemas"]["Id"];
+        ThingId: components["schemas"]["Id"];
+        Link: string;
+    };
+    requestBodies: never;
+    headers: never;
+    pathItems: never;
+}
+export type $defs = Record<string, never>;
+export interface operations {
+    signIn: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SignIn"];
+            };
+        };
+        responses: {
+            /** @description sign in */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Me"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    signOut: {
+        parameters: {
+            query?: {
+                everywhere?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getMe: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description who is signed in */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Me"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    demoPeople: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description people the demo lets you be */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DemoPerson"][];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getFirst: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FirstSecret"];
+            };
+        };
+        responses: {
+            /** @description what the address of the first start opens */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FirstStart"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    begin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Begin"];
+            };
+        };
+        responses: {
+            /** @description begin the school, or mend its office account, once */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Me"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    firstSignIn: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FirstSignIn"];
+            };
+        };
+        responses: {
+            /** @description set a password with a code that is good once, and sign in */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Me"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    changePassword: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPassword"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getSchool: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description what the school is */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["School"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    changeSchool: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SchoolChange"];
+            };
+        };
+        responses: {
+            /** @description change the school’s settings */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["School"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    listBook: {
+        parameters: {
+            query?: {
+                /** @description words with which names, the address or the number begin */
+                text?: components["parameters"]["BookText"];
+                role?: components["parameters"]["BookRole"];
+                /** @description new: neither a password nor a code; code: a code for the next sign-in; ready: a password; off: switched off */
+                standing?: components["parameters"]["BookStanding"];
+                /** @description the column they are sorted by; left out: the book's own order */
+                by?: "name" | "address" | "number" | "role";
+                /** @description sorted from the end */
+                down?: boolean;
+                from?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description accounts of the school book */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BookPage"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    addAccount: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AccountParts"];
+            };
+        };
+        responses: {
+            /** @description enter an account */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    giveCodes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GiveCodes"];
+            };
+        };
+        responses: {
+            /** @description codes for the next sign-in, each good once */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Code"][];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    listBookIds: {
+        parameters: {
+            query?: {
+                /** @description words with which names, the address or the number begin */
+                text?: components["parameters"]["BookText"];
+                role?: components["parameters"]["BookRole"];
+                /** @description new: neither a password nor a code; code: a code for the next sign-in; ready: a password; off: switched off */
+                standing?: components["parameters"]["BookStanding"];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description as many as one request takes, and how many there are */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BookIds"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    previewBookList: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BookListAsked"];
+            };
+        };
+        responses: {
+            /** @description what it would do */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BookList"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    bringBookList: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BookListBrought"];
+            };
+        };
+        responses: {
+            /** @description how many accounts were changed */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BookBrought"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    changeAccount: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                accountId: components["parameters"]["AccountId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AccountChange"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    setStaff: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                accountId: components["parameters"]["AccountId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetStaff"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    handOver: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HandOver"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    classCodes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClassCodes"];
+            };
+        };
+        responses: {
+            /** @description codes for students of a class: those picked, or all without a password */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Code"][];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getPlacing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description for how many of a class its teachers may print codes */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Placing"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    placeClass: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlacingSeen"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    listOwnCodes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description codes that were made for your account, the latest first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CodeMade"][];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getWish: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description which emails you get */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Wish"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    setWish: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Wish"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    tryPost: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description send a test email to yourself and return the mail server’s answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PostTrial"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    listMessages: {
+        parameters: {
+            query?: {
+                text?: string;
+                state?: "waiting" | "gathering" | "sent" | "failed";
+                row?: components["schemas"]["Id"];
+                handout?: components["schemas"]["Id"];
+                before?: number;
+            };
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description emails that went to people of the class, newest first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MessagePage"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    sendMessage: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MessageAsk"];
+            };
+        };
+        responses: {
+            /** @description send a message to students of the class */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MessagesSent"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    previewMessage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MessageAsk"];
+            };
+        };
+        responses: {
+            /** @description a message as it would go out */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MessageLook"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    sendAgain: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MessagesAgain"];
+            };
+        };
+        responses: {
+            /** @description send messages once more: those that failed, and those that were sent */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MessagesSent"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    listPostroom: {
+        parameters: {
+            query?: {
+                text?: string;
+                before?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description mails in the stand-in for mail, newest first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Postroom"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    setPostWeather: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PostWeather"];
+            };
+        };
+        responses: {
+            /** @description set the faults of the mail stand-in */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PostWeather"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getMail: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mailNumber: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description one mail to be read */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PostLetter"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getEML: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mailNumber: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description one mail as it came */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    listAllClasses: {
+        parameters: {
+            query?: {
+                text?: string;
+                needing?: boolean;
+                from?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description all classes of the school by name, with what needs attention */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AllClasses"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    joinClass: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JoinClass"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    putOff: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PutOff"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    showAgain: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    listSessions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description where you are signed in */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Session"][];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    endSession: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sessionId: components["schemas"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getEyes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                rowId: components["parameters"]["RowId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GetEyes"];
+            };
+        };
+        responses: {
+            /** @description what a student sees of the class, or of a thing in it; that you looked is logged */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Eyes"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getSignIn: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description what there is to sign in with */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SignInLook"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    goToService: {
+        parameters: {
+            query?: {
+                to?: string;
+                stay?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description where to go */
+            303: {
+                headers: {
+                    Location: string;
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    comeFromService: {
+        parameters: {
+            query?: {
+                code?: string;
+                state?: string;
+                error?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description where to go on */
+            303: {
+                headers: {
+                    Location: string;
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getJoinDoor: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the link by which students ask to join the class, and who asked */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JoinDoor"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    openJoinDoor: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OpenJoinDoor"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    takeAskers: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeAskers"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getJoin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                link: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the class that a link asks for */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JoinLook"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    askToJoin: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                link: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    previewTerm: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TermAsked"];
+            };
+        };
+        responses: {
+            /** @description the classes that a list for the term would add, and their people */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Term"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    bringTerm: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TermBrought"];
+            };
+        };
+        responses: {
+            /** @description add the classes of a list that was previewed, all or none */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TermDone"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    demoSignIn: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DemoSignIn"];
+            };
+        };
+        responses: {
+            /** @description be one of the demo’s people */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Me"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    events: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description news of classes you are on the staff of */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": string;
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    listClasses: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the classes you are on the staff of */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClassTag"][];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    createClass: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewClass"];
+            };
+        };
+        responses: {
+            /** @description add a class */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Class"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getClass: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description one class */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Class"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    removeClass: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    changeClass: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClassChange"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    renameTeam: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                teamId: components["parameters"]["TeamId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TeamName"];
+            };
+        };
+        responses: {
+            /** @description the change of the class list */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RosterAct"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getDraft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the list that waits to be accepted */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Draft"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    pasteDraft: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Paste"];
+            };
+        };
+        responses: {
+            /** @description import a list as text */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Draft"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    dropDraft: {
+        parameters: {
+            query: {
+                id: components["schemas"]["Id"];
+                revision: number;
+            };
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    changeDraft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DraftChanges"];
+            };
+        };
+        responses: {
+            /** @description correct the list */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Draft"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    uploadDraft: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** Format: binary */
+                    file: string;
+                    key?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description import a list as a file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Draft"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    acceptDraft: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Looked"];
+            };
+        };
+        responses: {
+            /** @description take the students into the class */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Accepted"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getRoster: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the class list */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RosterRow"][];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    addStudents: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewStudents"];
+            };
+        };
+        responses: {
+            /** @description add one student to the class */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RosterAct"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    editRoster: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RosterEdits"];
+            };
+        };
+        responses: {
+            /** @description change cells of the class list, all or none */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RosterAct"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    setAddress: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                rowId: components["parameters"]["RowId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AddressChange"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    confirmAccount: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                rowId: components["parameters"]["RowId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the change of the class list */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RosterAct"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    setLeft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Leaving"];
+            };
+        };
+        responses: {
+            /** @description end rows of the class list, or reopen them */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RosterAct"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    dealTeams: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TeamsWish"];
+            };
+        };
+        responses: {
+            /** @description deal students into teams, for looking at */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Teams"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    exportRoster: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                format: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    rosterHistory: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description changes of the class list, newest first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HistoryItem"][];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    undoRoster: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                batch: components["parameters"]["Batch"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    listBefore: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+                batch: components["parameters"]["Batch"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description import the class list as it was before a change */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Draft"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    choose: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Choosing"];
+            };
+        };
+        responses: {
+            /** @description who of one or several classes is in */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Chosen"][];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    findPeople: {
+        parameters: {
+            query: {
+                q: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description students in the school book by parts of their names */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BookEntry"][];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    coverNames: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the substitutes for names and addresses while they are hidden */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Cover"][];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    makePractice: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description make a class of invented students */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Class"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    clearPractice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getUsage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description how much room is used, and by whom */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Used"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getSchoolLog: {
+        parameters: {
+            query?: {
+                find?: string;
+                before?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description what was done, newest first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Log"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    exportSchoolLog: {
+        parameters: {
+            query?: {
+                find?: string;
+            };
+            header?: never;
+            path: {
+                format: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getLog: {
+        parameters: {
+            query?: {
+                find?: string;
+                before?: number;
+            };
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description what was done in the class, newest first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Log"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    exportLog: {
+        parameters: {
+            query?: {
+                find?: string;
+            };
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                format: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getLedger: {
+        parameters: {
+            query?: {
+                find?: string;
+                from?: number;
+            };
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description what was made in the class, newest first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ledger"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    exportLedger: {
+        parameters: {
+            query?: {
+                find?: string;
+            };
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                format: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    listPastRuns: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the class’s latest runs, newest first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Run"][];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getLinks: {
+        parameters: {
+            query?: {
+                handout?: string;
+                /** @description with codes to scan */
+                codes?: boolean;
+            };
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description links to every student’s satchel or copy, and to the shared places */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Links"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    exportRegister: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                format: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChosenRows"];
+            };
+        };
+        responses: {
+            /** @description the file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    exportLinks: {
+        parameters: {
+            query?: {
+                handout?: string;
+            };
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                format: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    frontDoor: {
+        parameters: {
+            query?: {
+                handout?: string;
+            };
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description where an account’s own thing is */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Door"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getEverywhere: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description what is to be packed in all classes you teach */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClassList"][];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    packEverywhere: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PackSomewhere"];
+            };
+        };
+        responses: {
+            /** @description pack that in several classes */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PackedSomewhere"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getStandins: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description what the stand-ins hold, and the faults of the cupboard’s */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Standins"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    setWeather: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Weather"];
+            };
+        };
+        responses: {
+            /** @description set the faults of the cupboard stand-in */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Standins"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    listFolders: {
+        parameters: {
+            query?: {
+                /** @description id of the folder to look into; none: the top of what you reach */
+                in?: components["schemas"]["Id"];
+                /** @description text to find in the names of all folders you have access to */
+                find?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description folders in which a class folder can be made */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Folders"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    makeFolder: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewFolder"];
+            };
+        };
+        responses: {
+            /** @description make a folder on the spot */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Folder"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    dealCues: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    setCue: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                rowId: components["parameters"]["RowId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Cue"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getRoom: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the room plan and its packing list */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Room"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    changeRoom: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RoomChange"];
+            };
+        };
+        responses: {
+            /** @description change the room plan */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Room"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    packRoom: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Pack"];
+            };
+        };
+        responses: {
+            /** @description pack the room */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Run"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getTree: {
+        parameters: {
+            query: {
+                /** @description staff, assistant, or a student's row */
+                eyes: string;
+                /** @description key of the folder; none: the top */
+                under?: string;
+                from?: number;
+            };
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the room as a person would see it, one folder at a time */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Tree"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getRoomFile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    readRoomFile: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanFile"];
+            };
+        };
+        responses: {
+            /** @description take the room plan of a file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Room"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    leaveAsIs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LeaveAsIs"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    listLeftovers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description what was made for places and pockets that the plan no longer has */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Kept"][];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    binLeftover: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BinLeftover"];
+            };
+        };
+        responses: {
+            /** @description move what was made for a removed place to the bin */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Run"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getBack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                runId: components["parameters"]["RunId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description what undoing a run would move to the bin */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Back"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    takeBack: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+                runId: components["parameters"]["RunId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeBack"];
+            };
+        };
+        responses: {
+            /** @description undo a run before anyone has begun */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Run"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    listLeavers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description those who left and have things in the class */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Leaver"][];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    decideLeaver: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                rowId: components["parameters"]["RowId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Deciding"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    archiveLeaver: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                rowId: components["parameters"]["RowId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    decideFormer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                rowId: components["parameters"]["RowId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DecidingFormer"];
+            };
+        };
+        responses: {
+            /** @description whether a request went to the former class */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FormerAsked"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    answerRequest: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                rowId: components["parameters"]["RowId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AnsweringRequest"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    listHandouts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the class’s handouts */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandoutTag"][];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    createHandout: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewHandout"];
+            };
+        };
+        responses: {
+            /** @description begin a handout */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Handout"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getHandout: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description one handout and its packing list */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Handout"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    deleteHandout: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    changeHandout: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HandoutChange"];
+            };
+        };
+        responses: {
+            /** @description change the handout */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Handout"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    readHandoutFile: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanFile"];
+            };
+        };
+        responses: {
+            /** @description begin a handout from a file */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Handout"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getHandoutFile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    packHandout: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Pack"];
+            };
+        };
+        responses: {
+            /** @description pack the handout */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Run"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    alsoFor: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AlsoFor"];
+            };
+        };
+        responses: {
+            /** @description that class's handout */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    packTogether: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PackTogether"];
+            };
+        };
+        responses: {
+            /** @description a run for each class in which there was something to pack */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Run"][];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    notFor: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+                /** @description a class */
+                otherId: components["parameters"]["OtherId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    previewWithdraw: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description what withdrawing the handout would take */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Touched"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    withdraw: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Touching"];
+            };
+        };
+        responses: {
+            /** @description move the handout’s copies to the bin */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    bringBack: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    useAgain: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UseAgain"];
+            };
+        };
+        responses: {
+            /** @description begin a handout as this one is, in the same class or another of yours */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UsedAgain"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    previewReissue: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the copies that have an earlier state of their document than there is now */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Touched"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    reissue: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Reissue"];
+            };
+        };
+        responses: {
+            /** @description give copies the present state of their document */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Run"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    listStood: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the times */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StoodTime"][];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getStood: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+                stoodId: components["schemas"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the list */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StoodStudent"][];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    listHeadings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the headings, in order */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Heading"][];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    addHeading: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewHeading"];
+            };
+        };
+        responses: {
+            /** @description the heading */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Heading"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    removeHeading: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+                headingId: components["parameters"]["HeadingId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    changeHeading: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+                headingId: components["parameters"]["HeadingId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HeadingChange"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    placeHandout: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HandoutPlace"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    postNotice: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Posting"];
+            };
+        };
+        responses: {
+            /** @description the notice, which is up */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Handout"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    takeNoticeDown: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the notice, which is not up any more */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Handout"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    previewFilling: {
+        parameters: {
+            query?: {
+                /** @description id of the student's row or of the team; else the first there is */
+                whom?: components["parameters"]["Whom"];
+            };
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+                slot: components["parameters"]["Slot"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the columns in square brackets of a document, and their values in one copy */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Filling"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getFilled: {
+        parameters: {
+            query?: {
+                /** @description id of the student's row or of the team; else the first there is */
+                whom?: components["parameters"]["Whom"];
+            };
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+                slot: components["parameters"]["Slot"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description a document as one of its copies is */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    listMissing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the lines to pack of the room and of every packed handout */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PackingList"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    topUp: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["TopUp"];
+            };
+        };
+        responses: {
+            /** @description how many students lacked something */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ToppedUp"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getRegister: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the Register */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Register"];
+                };
+            };
+            /** @description unchanged since the ETag */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    findStudents: {
+        parameters: {
+            query: {
+                /** @description words with which names or the number begin */
+                find: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the first eight, by name */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundStudent"][];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    listWeeks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description your classes; one that can't be read just now is left out */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClassWeeks"][];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getWeeks: {
+        parameters: {
+            query?: {
+                /** @description with this handout; left out: with all */
+                handout?: string;
+            };
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the class and its weeks, oldest first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClassWeeks"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getPanel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                rowId: components["parameters"]["RowId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description one student’s things */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Panel"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    listRuns: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description runs in progress and the last one */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Run"][];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getRun: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                runId: components["parameters"]["RunId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description a run with its lines */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunDetail"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    pauseRun: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                runId: components["parameters"]["RunId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    resumeRun: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                runId: components["parameters"]["RunId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    stopRun: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                runId: components["parameters"]["RunId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    fixLine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                runId: components["parameters"]["RunId"];
+                seq: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Fix"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    listTemplates: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description your templates */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Template"][];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    uploadTemplate: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** Format: binary */
+                    file: string;
+                    key?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description add a template from a file */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Template"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    renameTemplate: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                templateId: components["parameters"]["TemplateId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewName"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    removeTemplate: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                templateId: components["parameters"]["TemplateId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    writeTemplate: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewText"];
+            };
+        };
+        responses: {
+            /** @description write a template on the spot */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Template"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getHome: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description a student’s own things */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Home"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    listMatesCopies: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the copies */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MatesCopies"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    letIn: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                handoutId: components["parameters"]["HandoutId"];
+                rowId: components["parameters"]["RowId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LetIn"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    followLink: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                link: components["parameters"]["Link"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the thing a link leads to */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Thing"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getThing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                thingId: components["parameters"]["ThingId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description a folder or file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Thing"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getText: {
+        parameters: {
+            query?: {
+                version?: number;
+            };
+            header?: never;
+            path: {
+                thingId: components["parameters"]["ThingId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description a text document */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Text"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    putText: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                thingId: components["parameters"]["ThingId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TextChange"];
+            };
+        };
+        responses: {
+            /** @description keep what was written */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Written"];
+                };
+            };
+            /** @description another person wrote in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Conflict"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getContent: {
+        parameters: {
+            query?: {
+                version?: number;
+            };
+            header?: never;
+            path: {
+                thingId: components["parameters"]["ThingId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the file itself, as a download */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    listVersions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                thingId: components["parameters"]["ThingId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description all versions */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Version"][];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    addFile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                thingId: components["parameters"]["ThingId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** Format: binary */
+                    file: string;
+                    key?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description add a file to a folder */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ThingTag"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getInside: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                thingId: components["parameters"]["ThingId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description what is inside a thing: how many, whose, how recent */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Inside"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    previewWidening: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                thingId: components["parameters"]["ThingId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description who can, and who could */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Openness"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    openToSchool: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                thingId: components["parameters"]["ThingId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OpenToSchool"];
+            };
+        };
+        responses: {
+            /** @description who can, and who could */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Openness"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    renameThing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                thingId: components["parameters"]["ThingId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewName"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    moveThings: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoveThings"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    moveEffects: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoveThings"];
+            };
+        };
+        responses: {
+            /** @description what moving things would change about who reaches them */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoveEffects"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    previewSpread: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Spreading"];
+            };
+        };
+        responses: {
+            /** @description what putting things of a class each to its own place would come to */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Spread"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    spreadThings: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Spreading"];
+            };
+        };
+        responses: {
+            /** @description those that stayed where they were */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Stay"][];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    listBin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description your things in the bin, newest first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BinnedThing"][];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    binThings: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BinThings"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    restoreThing: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                thingId: components["parameters"]["ThingId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    render: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RenderPair"];
+            };
+        };
+        responses: {
+            /** @description whether two texts are the same document, and the first as HTML */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rendered"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
 }

@@ -2,7 +2,7 @@
 import { useI18n } from 'vue-i18n'
 import { useRoute } from 'vue-router'
 import type { Of } from '@/api/client'
-import { hanging } from './hang'
+import { adding } from './adding'
 import NewClass from './NewClass.vue'
 
 /** The classes on their pegs. */
@@ -35,9 +35,9 @@ const shortName = (c: { name: string; code: string }) =>
       </span>
       <b v-if="c.attention" :title="t('today.count', { n: c.attention }, c.attention)">{{ c.attention }}</b>
     </RouterLink>
-    <NewClass v-if="hanging" v-model:open="hanging" />
-    <button v-else-if="classes" class="plain hang" data-act="hang" @click="hanging = true">
-      {{ t('class.hang') }}
+    <NewClass v-if="adding" v-model:open="adding" />
+    <button v-else-if="classes" class="plain add-class" data-act="add-class" @click="adding = true">
+      {{ t('class.add') }}
     </button>
   </nav>
 </template>
@@ -129,13 +129,13 @@ b {
   position: relative;
   margin-right: 8px;
 }
-.hang {
+.add-class {
   margin-left: 38px;
   font-size: 14px;
   color: var(--leather-2);
   font-weight: 600;
 }
-.hang:hover {
+.add-class:hover {
   text-decoration: underline;
 }
 </style>

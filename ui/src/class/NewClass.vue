@@ -8,7 +8,7 @@ import { api, data, type Of } from '@/api/client'
 import { keys } from '@/api/keys'
 import { useActing } from '@/parts/acting'
 
-/** A class to hang up, in its place on the rail. */
+/** A class to add, in its place on the rail. */
 const open = defineModel<boolean>('open', { required: true })
 const { t } = useI18n()
 const router = useRouter()
@@ -25,7 +25,7 @@ async function done(c: Of<'Class'>) {
   void router.push(`/classes/${c.id}/roster`)
 }
 const practise = () => act(async () => done(await data(api.POST('/practice'))))
-const hang = () =>
+const add = () =>
   act(async () =>
     done(
       await data(
@@ -41,8 +41,8 @@ const hang = () =>
   <form
     class="plain-form"
     data-part="new-class"
-    :aria-label="t('class.hang')"
-    @submit.prevent="hang"
+    :aria-label="t('class.add')"
+    @submit.prevent="add"
     @keydown.esc.stop="open = false"
   >
     <label for="class-name">{{ t('class.name') }}</label>
@@ -78,7 +78,7 @@ const hang = () =>
     >
     <p v-if="problem" class="bad" role="alert">{{ problem }}</p>
     <div class="acts">
-      <Button type="primary" size="small" html-type="submit" :loading="busy">{{ t('class.hang-it') }}</Button>
+      <Button type="primary" size="small" html-type="submit" :loading="busy">{{ t('class.add-it') }}</Button>
       <button type="button" class="link" @click="open = false">{{ t('act.cancel') }}</button>
     </div>
     <button type="button" class="link practise" data-act="practise" :title="t('practice.text')" @click="practise">

@@ -13,7 +13,7 @@ import { tellProblem } from '@/tell'
 import { today } from '@/when'
 import CameOn from './CameOn.vue'
 import FirstSteps from './FirstSteps.vue'
-import { hanging } from './hang'
+import { adding } from './adding'
 import { remedyOf } from '@/packing/mending'
 
 /** Today: what needs attention, over all classes. */
@@ -149,7 +149,7 @@ const showAgain = () => change(() => api.DELETE('/me/put-off'))
     </p>
     <section v-if="classes && !classes.length" class="empty">
       <h2>{{ t('today.empty') }}</h2>
-      <FirstSteps next="class" @go="hanging = true" />
+      <FirstSteps next="class" @go="adding = true" />
     </section>
   </div>
 </template>

@@ -21,7 +21,7 @@ const emit = defineEmits<{
   fix: [address: string]
   remedy: [remedy: string]
   former: [along: boolean]
-  letBe: []
+  leaveAsIs: []
   confirm: []
 }>()
 const { t } = useI18n()
@@ -70,8 +70,8 @@ const address = computed(() => typed.value ?? props.line.reason?.args?.suggestio
         <button
           v-else-if="r === 'leave-out' && line.thing && !aboutAddress(line.reason.code)"
           class="link remedy"
-          data-act="let-be"
-          @click="emit('letBe')"
+          data-act="leave-as-is"
+          @click="emit('leaveAsIs')"
         >
           {{ t('remedy.leave-out') }}
         </button>

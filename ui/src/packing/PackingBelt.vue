@@ -16,10 +16,10 @@ const route = useRoute()
 const shown = ref(false)
 const told = new Set<string>()
 const { data: classes } = useClasses()
-const put = ref(kept<string[]>('put-away', [])) // the runs that were put away once they were done
-function putAway(id: string) {
+const put = ref(kept<string[]>('closed-runs', [])) // the runs that were closed once they were done
+function close(id: string) {
   put.value = [...put.value, id].slice(-40)
-  keep('put-away', put.value)
+  keep('closed-runs', put.value)
 }
 
 const current = computed<{ run: Of<'Run'>; classId: string; more: number } | null>(() => {
@@ -123,9 +123,9 @@ async function steer(what: 'pause' | 'resume' | 'stop') {
       <button
         v-if="current.run.state === 'done' || current.run.state === 'stopped'"
         class="link"
-        @click="putAway(current.run.id)"
+        @click="close(current.run.id)"
       >
-        {{ t('belt.put-away') }}
+        {{ t('belt.close') }}
       </button>
     </div>
   </section>

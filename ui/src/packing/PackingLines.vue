@@ -35,7 +35,7 @@ const emit = defineEmits<{
   confirm: [row: string]
   skip: [key: string, on: boolean]
   remedy: [key: string, remedy: string]
-  letBe: [key: string, be: boolean]
+  leaveAsIs: [key: string, be: boolean]
   former: [row: string, along: boolean]
 }>()
 const { t } = useI18n()
@@ -52,7 +52,7 @@ const lines = computed(() =>
     (l) =>
       l.section !== 'to-change' &&
       (l.purpose === props.main ||
-        (l.section === 'left-out' && (l.reason?.code !== 'let-be' || l.remedies.length > 0)) ||
+        (l.section === 'left-out' && (l.reason?.code !== 'left-as-is' || l.remedies.length > 0)) ||
         (l.section === 'needs-fixing' && !follows(l)) ||
         (all.value && l.section === 'to-pack')),
   ),
@@ -98,10 +98,10 @@ const counts = computed(() =>
               <button
                 v-if="mayFix && l.reason?.code === 'put-back'"
                 class="link"
-                data-act="let-be"
-                @click="emit('letBe', l.wanted, true)"
+                data-act="leave-as-is"
+                @click="emit('leaveAsIs', l.wanted, true)"
               >
-                {{ t('list.let-be') }}
+                {{ t('list.leave-as-is') }}
               </button>
             </td>
           </tr>
@@ -128,7 +128,7 @@ const counts = computed(() =>
                   @fix="(address) => emit('fix', l.row, address)"
                   @remedy="(r) => emit('remedy', l.key, r)"
                   @former="(along) => emit('former', l.row, along)"
-                  @let-be="emit('letBe', l.wanted, true)"
+                  @leave-as-is="emit('leaveAsIs', l.wanted, true)"
                   @confirm="emit('confirm', l.row)"
                 />
               </td>
@@ -137,9 +137,9 @@ const counts = computed(() =>
               <td class="why">{{ reasonText(l.reason) }}</td>
               <td class="level">
                 <button
-                  v-if="mayFix && l.reason.code === 'let-be'"
+                  v-if="mayFix && l.reason.code === 'left-as-is'"
                   class="link"
-                  @click="emit('letBe', l.wanted, false)"
+                  @click="emit('leaveAsIs', l.wanted, false)"
                 >
                   {{ t('list.ask-again') }}
                 </button>

@@ -22,7 +22,7 @@ const emit = defineEmits<{
 }>()
 const classId = toRef(props, 'classId')
 const part = usePart(classId, toRef(props, 'list'), props.main, () => props.refresh())
-const { said, ticked, skip, skipped, remedies, state, letBe, former } = part
+const { said, ticked, skip, skipped, remedies, state, leaveAsIs, former } = part
 watch(state, (s) => emit('state', s), { immediate: true })
 const { problems, mend } = useMending(classId, () => props.refresh())
 </script>
@@ -40,7 +40,7 @@ const { problems, mend } = useMending(classId, () => props.refresh())
     :remedies="remedies"
     @skip="(key, on) => (skip = on ? [...skip, key] : skip.filter((k) => k !== key))"
     @remedy="(key, how) => (remedies = { ...remedies, [key]: how })"
-    @let-be="letBe"
+    @leave-as-is="leaveAsIs"
     @former="former"
     @tick="(key, on) => (said = { ...said, [key]: on })"
     @fix="(row, address) => mend(row, address, packed)"

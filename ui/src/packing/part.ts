@@ -66,9 +66,9 @@ export function usePart(
     }
     await refresh()
   }
-  const letBe = (k: string, be: boolean) =>
+  const leaveAsIs = (k: string, be: boolean) =>
     asked(() =>
-      api.POST('/classes/{classId}/room/let-be', {
+      api.POST('/classes/{classId}/room/leave-as-is', {
         params: { path: { classId: classId.value } },
         body: { key: k, be },
       }),
@@ -83,5 +83,5 @@ export function usePart(
       )
       if (said.asked) tellDone(t('mover.asked'))
     })
-  return { said, ticked, skip, skipped, remedies, state, letBe, former }
+  return { said, ticked, skip, skipped, remedies, state, leaveAsIs, former }
 }

@@ -8,11 +8,11 @@ import type { Of } from '@/api/client'
 const props = defineProps<{ draft: Of<'Draft'> }>()
 const emit = defineEmits<{ change: [Of<'DraftChange'>[]] }>()
 const { t } = useI18n()
-// Parts for which a class could be hung up, and none is yet.
+// Parts for which a class could be added, and none is yet.
 const proposed = computed(() =>
   groups.value.filter((g) => g.class && ['ask', 'unsure', 'others'].includes(g.why) && g.target !== 'new'),
 )
-const hangAll = () =>
+const addAll = () =>
   emit(
     'change',
     proposed.value.map((g) => ({ target: { group: g.key, class: 'new' }, was: '' })),
@@ -108,8 +108,8 @@ const value = (e: Event) => (e.target as HTMLSelectElement).value
           t(`draft.why-${g.why}`)
         }}</span>
       </div>
-      <Button v-if="proposed.length" size="small" data-act="hang-all" @click="hangAll">{{
-        t('draft.hang-all', { n: proposed.length }, proposed.length)
+      <Button v-if="proposed.length" size="small" data-act="add-all" @click="addAll">{{
+        t('draft.add-all', { n: proposed.length }, proposed.length)
       }}</Button>
       <Checkbox
         v-if="staff"

@@ -7,7 +7,7 @@ import { useActing } from '@/parts/acting'
 import { carried } from '@/parts/carried'
 import { tellDone } from '@/tell'
 
-/** A new term from an open roster archive: which classes it names, with whom, and hanging those up that are ticked. */
+/** A new term from an open roster archive: which classes it names, with whom, and adding those up that are ticked. */
 const emit = defineEmits<{ done: []; close: [] }>()
 const { t } = useI18n()
 const file = ref<File>()

@@ -89,7 +89,7 @@ const waiting = computed(() => props.home.classes.filter((c) => !c.satchel))
         <div class="todo"><HomeCopy v-for="c in under" :key="c.thing" :copy="c" :line="line(c)" /></div>
       </details>
       <h2>{{ t('home.satchels') }}</h2>
-      <div v-for="(c, i) in satchels" :key="c.id" class="hang" :data-satchel="c.name">
+      <div v-for="(c, i) in satchels" :key="c.id" class="bag" :data-satchel="c.name">
         <SatchelPicture :leather="i" :cue="c.cue" />
         <div class="who">
           <RouterLink class="display" :to="at(c.satchel!)">{{ c.name }}</RouterLink><span class="quiet">{{
@@ -209,7 +209,7 @@ h2 {
   margin: 0 0 10px;
   font-size: 20px;
 }
-.hang {
+.bag {
   display: grid;
   grid-template-columns: 74px minmax(0, 1fr) auto auto;
   gap: 0 16px;
@@ -259,7 +259,7 @@ h2 {
     grid-template-columns: minmax(0, 1fr);
     gap: 24px;
   }
-  .hang {
+  .bag {
     grid-template-columns: 66px minmax(0, 1fr);
     row-gap: 6px;
   }
@@ -267,7 +267,7 @@ h2 {
     grid-column: 2;
     text-align: left;
   }
-  .hang > :last-child {
+  .bag > :last-child {
     grid-column: 2;
   }
 }

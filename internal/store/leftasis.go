@@ -7,9 +7,9 @@ import (
 	"jollysatchel/internal/core/packing"
 )
 
-// LetBe returns the keys of a class whose things are left as they are on purpose,
+// LeaveAsIs returns the keys of a class whose things are left as they are on purpose,
 // whatever became of them.
-func (s *Store) LetBe(ctx context.Context, class string) (map[packing.Key]bool, error) {
+func (s *Store) LeaveAsIs(ctx context.Context, class string) (map[packing.Key]bool, error) {
 	var keys []string
 	if err := s.All(ctx, &keys, `select key from let_be where class_id = $1`, class); err != nil {
 		return nil, err
@@ -25,8 +25,8 @@ func (s *Store) LetBe(ctx context.Context, class string) (map[packing.Key]bool, 
 	return out, nil
 }
 
-// SetLetBe notes that what happened to a thing of the class is left, or asked about again.
-func (s *Store) SetLetBe(ctx context.Context, class string, key packing.Key, be bool, by string, at time.Time) error {
+// SetLeft notes that what happened to a thing of the class is left, or asked about again.
+func (s *Store) SetLeft(ctx context.Context, class string, key packing.Key, be bool, by string, at time.Time) error {
 	if !be {
 		return s.Exec(ctx, `delete from let_be where class_id = $1 and key = $2`, class, key.String())
 	}
