@@ -22,7 +22,7 @@ import (
 
 func ExampleFill() {
 	fmt.Println(Fill("{name} stands in row {first}: sits out this @:{'word.handout'}.", "name", "{first}", "first", "3"))
-	// Output: {first} is in row 3: sits out this handout.
+	// Output: {first} stands in row 3: sits out this handout.
 }
 
 func ExampleProblem() {
