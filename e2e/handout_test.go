@@ -475,3 +475,17 @@ func TestTeamMemberChanges(t *testing.T) {
 	dube.open("/").click(`[data-copy="Coast"] a`)
 	dube.see(".sheet h1", "Coast of "+to)
 }
+
+// What a line can be besides packed is reached with the keyboard and with a finger, not by a pointer alone.
+func TestOtherChoicesOfALine(t *testing.T) {
+	s := start(t, "-at", "2026-11-25T11:40:00Z")
+	p := s.visit(t, "").at("staff-oduya", "Tide Watch 7B")
+	p.clickOn("main nav a", "Handouts")
+	p.clickOn("[data-handout]", "Rock-pool field log")
+	p.el(`[data-act="other"]`).MustFocus()
+	p.press(input.Enter)
+	p.click(`.leave.open [data-act="skip"]`)
+	p.see(`tr.skipped`, "Rock-pool field log")
+	p.click(`[data-act="unskip"]`)
+	p.gone(`tr.skipped`)
+}

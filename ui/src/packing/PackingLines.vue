@@ -57,6 +57,7 @@ const lines = computed(() =>
         (all.value && l.section === 'to-pack')),
   ),
 )
+const opened = ref('') // the line whose other choices are shown, where no pointer shows them
 const all = ref(false) // also what isn't a student's main thing
 const places = computed(() => props.list.lines.filter((l) => l.section === 'to-pack' && l.purpose !== props.main))
 const whose = (l: Of<'Line'>) => whoseLine(l, t)
@@ -167,7 +168,21 @@ const counts = computed(() =>
                 >
                   {{ t('list.now-after-all') }}
                 </button>
-                <span v-else-if="mayFix && l.section === 'to-pack'" class="leave">
+                <button
+                  v-else-if="mayFix && l.section === 'to-pack'"
+                  class="plain dots"
+                  :aria-expanded="opened === l.key"
+                  :aria-label="t('list.other', { name: whose(l) })"
+                  data-act="other"
+                  @click="opened = opened === l.key ? '' : l.key"
+                >
+                  ⋯
+                </button>
+                <span
+                  v-if="mayFix && l.section === 'to-pack' && !skipped?.includes(l.key)"
+                  class="leave"
+                  :class="{ open: opened === l.key }"
+                >
                   <button class="link" data-act="skip" @click="emit('skip', l.key, true)">
                     {{ t('list.not-now') }}
                   </button>
@@ -229,7 +244,7 @@ td {
   font-weight: 600;
 }
 .level {
-  width: 96px;
+  width: 88px;
   text-align: right;
   color: var(--ink-2);
   padding-right: 2px;
@@ -279,8 +294,25 @@ tr.left-out td {
   background: var(--sheet);
 }
 tr:hover .leave,
-tr:focus-within .leave {
+.leave.open {
   display: block;
+  right: 24px;
+}
+.dots {
+  float: right;
+  width: 24px;
+  min-height: 24px;
+  opacity: 0;
+}
+tr:hover .dots,
+.dots:focus-visible,
+.dots[aria-expanded='true'] {
+  opacity: 1;
+}
+@media (hover: none) {
+  .dots {
+    opacity: 1;
+  }
 }
 @media (max-width: 1000px) {
   .scroll {

@@ -83,7 +83,7 @@ h2:first-child {
 }
 .line {
   display: grid;
-  grid-template-columns: minmax(0, 1fr) 120px 230px;
+  grid-template-columns: minmax(0, 1fr) 90px max-content;
   gap: 12px;
   align-items: baseline;
   padding: 5px 0;
@@ -91,7 +91,7 @@ h2:first-child {
   font-size: 14px;
 }
 .line.two {
-  grid-template-columns: minmax(0, 1fr) 230px;
+  grid-template-columns: minmax(0, 1fr) max-content;
 }
 .line .link {
   text-align: left;

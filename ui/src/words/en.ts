@@ -398,6 +398,7 @@ export default {
   },
   line: { waiting: 'waiting', packed: 'packed', stuck: 'stuck', 'passed-over': 'passed over' },
   list: {
+    other: 'Other choices for {name}',
     title: 'Packing list',
     exactly: 'what will happen, line by line',
     'things-copy': 'no copies | one copy | {n} copies',
