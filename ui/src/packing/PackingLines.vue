@@ -6,6 +6,7 @@ import type { Of } from '@/api/client'
 import { aboutAddress, useReasons } from '@/reasons'
 import { plainName } from '@/parts/plainName'
 import TagMark from '@/parts/TagMark.vue'
+import LineChoices from './LineChoices.vue'
 import MendLine from './MendLine.vue'
 import PackingCounts from './PackingCounts.vue'
 import { tagOf, whoseLine } from './line'
@@ -57,7 +58,6 @@ const lines = computed(() =>
         (all.value && l.section === 'to-pack')),
   ),
 )
-const opened = ref('') // the line whose other choices are shown, where no pointer shows them
 const all = ref(false) // also what isn't a student's main thing
 const places = computed(() => props.list.lines.filter((l) => l.section === 'to-pack' && l.purpose !== props.main))
 const whose = (l: Of<'Line'>) => whoseLine(l, t)
@@ -168,33 +168,13 @@ const counts = computed(() =>
                 >
                   {{ t('list.now-after-all') }}
                 </button>
-                <button
+                <LineChoices
                   v-else-if="mayFix && l.section === 'to-pack'"
-                  class="plain dots"
-                  :aria-expanded="opened === l.key"
-                  :aria-label="t('list.other', { name: whose(l) })"
-                  data-act="other"
-                  @click="opened = opened === l.key ? '' : l.key"
-                >
-                  ⋯
-                </button>
-                <span
-                  v-if="mayFix && l.section === 'to-pack' && !skipped?.includes(l.key)"
-                  class="leave"
-                  :class="{ open: opened === l.key }"
-                >
-                  <button class="link" data-act="skip" @click="emit('skip', l.key, true)">
-                    {{ t('list.not-now') }}
-                  </button>
-                  <template v-if="main === 'copy' && l.purpose === 'copy'">
-                    ·
-                    <button class="link" @click="emit('out', l.row, 'unticked')">{{ t('list.leave-out') }}</button>
-                    ·
-                    <button class="link" data-act="sits-out" @click="emit('out', l.row, 'sits-out')">
-                      {{ t('list.sits-out') }}
-                    </button>
-                  </template>
-                </span>
+                  :name="whose(l)"
+                  :may-go="main === 'copy' && l.purpose === 'copy'"
+                  @skip="emit('skip', l.key, true)"
+                  @out="(how) => emit('out', l.row, how)"
+                />
                 <span v-if="!skipped?.includes(l.key)">{{ t(`level.${l.level || 'edit'}`) }}</span>
               </td>
             </template>
@@ -283,36 +263,8 @@ tr.left-out td {
   color: var(--brass-text);
   font-weight: 700;
 }
-.leave {
-  display: none;
-  position: absolute;
-  top: 0;
-  right: 0;
-  height: 25px;
-  line-height: 25px;
-  padding: 0 2px 0 12px;
-  background: var(--sheet);
-}
-tr:hover .leave,
-.leave.open {
-  display: block;
-  right: 24px;
-}
-.dots {
-  float: right;
-  width: 24px;
-  min-height: 24px;
-  opacity: 0;
-}
-tr:hover .dots,
-.dots:focus-visible,
-.dots[aria-expanded='true'] {
-  opacity: 1;
-}
-@media (hover: none) {
-  .dots {
-    opacity: 1;
-  }
+.level:has([data-act='other']) {
+  padding-right: 28px;
 }
 @media (max-width: 1000px) {
   .scroll {
