@@ -93,6 +93,7 @@ type (
 		registers *registers.Registers
 		rooms     *rooms.Rooms
 		things    *things.Things
+		people    *people.People
 		written   *written
 	}
 	// peopleRoutes are of accounts, of ways in, and of what the school is.
@@ -139,7 +140,7 @@ func newRoutes(o Options, d *desk) routes {
 		&packRoutes{d, c.Handouts, c.Packing, c.Rooms, c.People, c.Registers},
 		&leaveRoutes{d, c.Leaving},
 		&thingRoutes{d, c.Things, c.People, c.Registers},
-		&registerRoutes{d, c.Registers, c.Rooms, c.Things, newWritten()},
+		&registerRoutes{d, c.Registers, c.Rooms, c.Things, c.People, newWritten()},
 		&peopleRoutes{
 			desk: d, people: c.People, Demo: o.Demo, Standins: o.Standins, PostReady: o.PostReady,
 			ServiceSecret: o.ServiceSecret, service: &service.Service{},

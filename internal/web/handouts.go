@@ -93,26 +93,18 @@ func (s *packRoutes) handoutView(ctx context.Context, c picture.Class, h handout
 		Message:     v.Message, PackedAt: moment(h.PackedAt), WithdrawnAt: moment(h.WithdrawnAt), ChangedAt: h.ChangedAt,
 		Classmates: api.HandoutClassmates(cmp.Or(v.Classmates, "nothing")),
 		Passing:    api.HandoutPassing(cmp.Or(v.Passing, "nothing")), Instructions: v.Instructions, ForParents: v.ForParents,
+		Then: api.HandoutThen(cmp.Or(v.Then, "open")), Closed: []string{},
 		Tell: api.HandoutTell(v.Way.Tells(v.Tell)), Mail: textView(h.Mail(telling.Given)), MailChanged: textView(h.Mail(telling.Changed)),
 	}
 	out.InstructionsHtml, out.Links = withIt(h)
-	absent := c.Out(h)
-	for _, st := range c.Students {
-		if why, ok := absent[st.ID]; ok {
-			out.Out = append(out.Out, api.Out{Row: st.ID, Reason: api.OutReason(why)})
-		}
+	if err := s.studentsOf(ctx, c, h, &out); err != nil {
+		return out, err
 	}
 	partners, err := s.handouts.Partners(ctx, account(ctx), c.ID, h.ID)
 	if err != nil {
 		return out, err
 	}
-	out.Together, out.Own = []api.Partner{}, []string{}
-	for _, st := range c.Students {
-		_, named := v.Names[st.ID]
-		if _, placed := v.Pockets[st.ID]; named || placed {
-			out.Own = append(out.Own, st.ID)
-		}
-	}
+	out.Together = []api.Partner{}
 	for _, p := range partners {
 		out.Together = append(out.Together, api.Partner{Id: p.ID, Class: p.ClassID, Code: p.Code, Name: p.Name, Yours: p.Yours})
 	}
@@ -165,7 +157,7 @@ func (s *packRoutes) ChangeHandout(ctx context.Context, r api.ChangeHandoutReque
 func handoutChange(b api.HandoutParts) handout.Change {
 	ch := handout.Change{
 		Title: b.Title, Way: (*handout.WayName)(b.Way), By: (*record.Field)(b.By), Teams: (*record.Field)(b.Teams),
-		Pocket: b.Pocket, Level: b.Level, Due: b.Due, Send: b.Send, Message: b.Message, Classmates: b.Classmates,
+		Pocket: b.Pocket, Level: b.Level, Due: b.Due, Then: thenOf(b.Then), Send: b.Send, Message: b.Message, Classmates: b.Classmates,
 		Passing: b.Passing, Instructions: b.Instructions, Links: linksOf(b.Links), ForParents: b.ForParents,
 		Tell: (*telling.When)(b.Tell), Mail: mailText(b.Mail), MailChanged: mailText(b.MailChanged),
 	}
@@ -254,6 +246,55 @@ func (s *packRoutes) UseAgain(ctx context.Context, r api.UseAgainRequestObject) 
 		out.Without = append(out.Without, api.UsedAgainWithout(x))
 	}
 	return out, err
+}
+
+// studentsOf says of a handout's students who gets nothing and why, who has a name or place of
+// their own, and whose copies are closed.
+func (s *packRoutes) studentsOf(ctx context.Context, c picture.Class, h handout.Handout, out *api.Handout) error {
+	if closing, ok := h.Closes(""); ok {
+		names, err := s.people.Names(ctx, closing.By)
+		if err != nil {
+			return err
+		}
+		out.Closing = closingView(closing, names)
+	}
+	absent, v := c.Out(h), h.Settings
+	out.Own = []string{}
+	for _, st := range c.Students {
+		if closing, ok := h.Closes(st.ID); ok && closing.Closed(s.Now()) {
+			out.Closed = append(out.Closed, st.ID)
+		}
+		if why, ok := absent[st.ID]; ok {
+			out.Out = append(out.Out, api.Out{Row: st.ID, Reason: api.OutReason(why)})
+		}
+		_, named := v.Names[st.ID]
+		if _, placed := v.Pockets[st.ID]; named || placed {
+			out.Own = append(out.Own, st.ID)
+		}
+	}
+	return nil
+}
+
+// thenOf is what is kept of what copies do once they are due.
+func thenOf(said *api.HandoutPartsThen) *string {
+	if said == nil {
+		return nil
+	}
+	then := ""
+	if *said == api.HandoutPartsThenClose {
+		then = handout.ThenClose
+	}
+	return &then
+}
+
+// closingView is a closing as it is shown, with the names of accounts.
+func closingView(c handout.Closing, names map[string]string) *api.Closing {
+	return &api.Closing{At: c.At.UTC(), By: names[c.By]}
+}
+
+// SayPens implements the route of that name.
+func (s *packRoutes) SayPens(ctx context.Context, r api.SayPensRequestObject) (api.SayPensResponseObject, error) {
+	return api.SayPens204Response{}, s.handouts.SayPens(ctx, account(ctx), r.ClassId, r.HandoutId, r.Body.Rows, r.Body.Down)
 }
 
 // PreviewReissue implements the route of that name.

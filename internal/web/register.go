@@ -268,5 +268,6 @@ func (s *registerRoutes) GetEyes(ctx context.Context, r api.GetEyesRequestObject
 	if err != nil {
 		return nil, err
 	}
-	return api.GetEyes200JSONResponse{Name: name, Home: &api.Home{Name: name, Classes: []api.HomeClass{homeView(home)}}}, nil
+	names, err := s.people.Names(ctx, closers(home)...)
+	return api.GetEyes200JSONResponse{Name: name, Home: &api.Home{Name: name, Classes: []api.HomeClass{homeView(home, names)}}}, err
 }

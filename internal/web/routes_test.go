@@ -319,6 +319,7 @@ var routes = []struct{ method, path, body, want string }{
 	{"POST", "/api/classes/{class}/handouts/{handout}/together/pack", `{"parts":[{"class":"{class}","pack":{"seen":"x"}}]}`, "14++44444"},
 	{"DELETE", "/api/classes/{class}/handouts/{draft}/together/{class}", ``, "14++44444"},
 	{"GET", "/api/classes/{class}/handouts/{handout}/withdraw", ``, "14+++4444"},
+	{"POST", "/api/classes/{class}/handouts/{handout}/pens", `{"down":true,"rows":[]}`, "14++44444"},
 	{"POST", "/api/classes/{class}/handouts/{handout}/withdraw", `{"begun":false,"seen":"x"}`, "14++44444"},
 	{"POST", "/api/classes/{class}/handouts/{handout}/back", ``, "14++44444"},
 	{"POST", "/api/classes/{class}/handouts/{handout}/again", `{"to":"{class}"}`, "14++44444"},

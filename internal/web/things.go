@@ -65,6 +65,9 @@ func (s *thingRoutes) thingView(ctx context.Context, t things.View) (api.Thing, 
 		out.Path = append(out.Path, api.Crumb{Id: c.ID, Name: c.Name})
 	}
 	ids := []string{t.Owner, t.ChangedBy}
+	if t.Closing != nil {
+		ids = append(ids, t.Closing.By)
+	}
 	for _, c := range t.Inside {
 		ids = append(ids, c.Owner, c.ChangedBy)
 	}
@@ -81,6 +84,9 @@ func (s *thingRoutes) thingView(ctx context.Context, t things.View) (api.Thing, 
 	}
 	if h := t.Handout; h != nil {
 		out.Handout, out.Due, out.Message = h.Title, due(*h), h.Settings.Message
+		if t.Closing != nil {
+			out.Closing = closingView(*t.Closing, names)
+		}
 	}
 	return out, nil
 }
@@ -256,15 +262,27 @@ func (s *thingRoutes) GetHome(ctx context.Context, _ api.GetHomeRequestObject) (
 	if err != nil {
 		return nil, err
 	}
-	names, err := s.people.Names(ctx, me)
+	names, err := s.people.Names(ctx, append(closers(classes...), me)...)
 	if err != nil {
 		return nil, err
 	}
 	out := api.GetHome200JSONResponse{Name: names[me], Classes: []api.HomeClass{}}
 	for _, c := range classes {
-		out.Classes = append(out.Classes, homeView(c))
+		out.Classes = append(out.Classes, homeView(c, names))
 	}
 	return out, nil
+}
+
+// closers are the accounts that closed copies of homes by hand.
+func closers(homes ...register.Home) (accounts []string) {
+	for _, h := range homes {
+		for _, k := range h.Copies {
+			if k.Closing != nil && k.Closing.By != "" {
+				accounts = append(accounts, k.Closing.By)
+			}
+		}
+	}
+	return accounts
 }
 
 // ListMatesCopies implements the route of that name.
@@ -281,7 +299,7 @@ func (s *thingRoutes) ListMatesCopies(ctx context.Context, r api.ListMatesCopies
 	return out, err
 }
 
-func homeView(c register.Home) api.HomeClass {
+func homeView(c register.Home, names map[string]string) api.HomeClass {
 	v := api.HomeClass{Id: c.Class.ID, Code: c.Class.Code, Name: c.Class.Name, Staff: []string{},
 		Pockets: []api.Pocket{}, Cue: cueView(c.Cue), Places: []api.HomePlace{}, Added: c.Added, Copies: []api.HomeCopy{},
 		Notices: notices(c.Notices), Headings: headings(c.Headings), Satchel: orNone(c.Satchel), Shelf: orNone(c.Shelf), Table: orNone(c.Table)}
@@ -312,6 +330,9 @@ func homeView(c register.Home) api.HomeClass {
 			said[k.Handout.ID] = with
 		}
 		hc.InstructionsHtml, hc.Links = with.InstructionsHtml, with.Links
+		if k.Closing != nil {
+			hc.Closing = closingView(*k.Closing, names)
+		}
 		if of[k.Handout.ID] > 1 {
 			hc.Document = k.Name
 		}

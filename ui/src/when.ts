@@ -52,6 +52,10 @@ export function ago(ms: number, t: Translate): string {
   return format(ms, { weekday: 'short', day: 'numeric', month: 'short' })
 }
 
+/** A moment as people say it: "Fri 27 Nov, 17:00". */
+export const moment = (ms: number) =>
+  `${format(ms, { weekday: 'short', day: 'numeric', month: 'short' })}, ${clockTime(ms)}`
+
 /** The exact moment, for hovering. */
 export const exact = (ms: number) =>
   format(ms, { weekday: 'long', day: 'numeric', month: 'long', year: 'numeric', hour: 'numeric', minute: '2-digit' })

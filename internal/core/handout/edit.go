@@ -35,6 +35,7 @@ type Change struct {
 	Passing      *string           `json:"passing,omitempty"`    // nothing, read, comment or edit
 	Out          map[string]string `json:"out,omitempty"`        // row → reason, or "" to take in again
 	Due          *string           `json:"due,omitempty"`        // wall-clock "2006-01-02T15:04", or "" for none
+	Then         *string           `json:"then,omitempty"`       // once it is due: "close", or "" to stay open
 	Send         *string           `json:"send,omitempty"`       // the same, maybe with seconds
 	Message      *string           `json:"message,omitempty"`
 	Instructions *string           `json:"instructions,omitempty"`
@@ -83,7 +84,8 @@ type Setting struct {
 func (e Edit) Of(h Handout, at Setting) (Handout, error) {
 	ed := editing{e, &h, at}
 	for _, part := range []func() error{ed.title, ed.way, ed.columns, ed.documents, ed.name, ed.place, ed.level,
-		ed.classmates, ed.passing, ed.choice, ed.picks, ed.own, ed.due, ed.send, ed.message, ed.instructions, ed.links,
+		ed.classmates, ed.passing, ed.choice, ed.picks, ed.own, ed.due, ed.then,
+		ed.send, ed.message, ed.instructions, ed.links,
 		ed.forParents, ed.tell, ed.mail} {
 		if err := part(); err != nil {
 			return h, err

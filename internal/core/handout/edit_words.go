@@ -20,15 +20,38 @@ func (e editing) due() error {
 	if err := change.Unless(e.Was.Due, "due", now, *e.To.Due); err != nil {
 		return err
 	}
-	e.h.Due = time.Time{}
-	if *e.To.Due == "" {
-		return nil
+	var t time.Time
+	if *e.To.Due != "" {
+		var err error
+		if t, err = time.Parse(wall.Minute, *e.To.Due); err != nil {
+			return change.Refuse("due", "not-a-time")
+		}
 	}
-	t, err := time.Parse(wall.Minute, *e.To.Due)
-	if err != nil {
-		return change.Refuse("due", "not-a-time")
+	if !t.Equal(e.h.Due) {
+		e.set().Pens, e.set().Hands = nil, nil // what was said by hand was said of the other time
 	}
 	e.h.Due = t
+	return nil
+}
+
+// then says whether copies close once it is due.
+func (e editing) then() error {
+	if e.To.Then == nil {
+		return nil
+	}
+	if *e.To.Then != "" && *e.To.Then != ThenClose {
+		return change.Refuse("then", "no-such-choice")
+	}
+	if *e.To.Then != "" && e.set().Way == NoticeName {
+		return change.Refuse("then", "not-of-a-notice")
+	}
+	now := e.set().Then
+	if err := change.Put(e.Was.Then, "then", &e.set().Then, *e.To.Then); err != nil {
+		return err
+	}
+	if now != e.set().Then {
+		e.set().Pens, e.set().Hands = nil, nil
+	}
 	return nil
 }
 

@@ -16,10 +16,14 @@ import (
 // its class has none of that name. plan is that of h's class, there that of o's.
 func Alike(h, o Handout, plan, there room.Plan) Handout {
 	own := o.Settings
+	if !o.Due.Equal(h.Due) || own.Then != h.Settings.Then { // a new time takes the place of what was said by hand
+		own.Pens, own.Hands = nil, nil
+	}
 	o.Settings = h.Settings
 	o.Title, o.Due, o.Zone = h.Title, h.Due, h.Zone
 	o.Settings.Out, o.Settings.Choice, o.Settings.Date, o.Settings.Names, o.Settings.Pockets = own.Out, own.Choice,
 		own.Date, own.Names, own.Pockets
+	o.Settings.Pens, o.Settings.Hands = own.Pens, own.Hands
 	o.Settings.Documents = []GivenDocument{}
 	for _, d := range h.Settings.Documents {
 		if len(d.Only) == 0 {
@@ -86,6 +90,7 @@ func (s Sentence) Again(from, to room.Plan, known record.Vocabulary, mine func(G
 	}
 	out = s
 	out.Out, out.Names, out.Pockets, out.Pocket, out.Date = map[string]string{}, nil, nil, "", ""
+	out.Pens, out.Hands = nil, nil
 	out.Documents = []GivenDocument{}
 	for _, d := range s.Documents {
 		if len(d.Only) > 0 {

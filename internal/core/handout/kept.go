@@ -45,7 +45,12 @@ type Sentence struct {
 	// one of their own.
 	Names   map[string]naming.Pattern `json:"names,omitempty"`
 	Pockets map[string]string         `json:"pockets,omitempty"`
-	Date    string                    `json:"date"` // the handout's own [Date], fixed when first packed
+	// Then is what happens to copies once it is due: ThenClose, or empty, as ever: they stay open.
+	// Pens is what was said of that by hand, Hands what was said so of single rows.
+	Then  string          `json:"then,omitempty"`
+	Pens  *Hand           `json:"pens,omitempty"`
+	Hands map[string]Hand `json:"hands,omitempty"`
+	Date  string          `json:"date"` // the handout's own [Date], fixed when first packed
 }
 
 // Usual is what a handout of a way says where nothing is said yet: students edit their copies,

@@ -36,6 +36,7 @@ func Told(before, after Handout, plan room.Plan, name func(row string) string) [
 		{What: "name", From: was.Name.String(), To: is.Name.String()},
 		{What: "pocket", From: pocket(was.Pocket), To: pocket(is.Pocket)},
 		{What: "due", From: wallText(before.Due), To: wallText(after.Due)},
+		{What: "then", From: cmp.Or(was.Then, "open"), To: cmp.Or(is.Then, "open")},
 		{What: "send", From: wallText(before.Send), To: wallText(after.Send)},
 		{What: "tell", From: string(was.Tell), To: string(is.Tell)},
 	}...)

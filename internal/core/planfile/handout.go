@@ -40,7 +40,7 @@ func (s Sentence) Change(plan room.Plan, templates []handout.Template) (handout.
 		Title: &s.Title, Way: &way, Name: &s.Called, Level: &s.Level, Due: &s.Due, Message: &s.Message,
 		Instructions: &s.Instructions, Links: &s.Links, ForParents: &s.ForParents, Choice: s.Choice,
 		Pocket: &pocket, Documents: &documents, Mail: s.Mail, MailChanged: s.MailChanged,
-		Classmates: said(s.Classmates), Passing: said(s.Passing), Tell: said(s.Tell), By: said(s.By), Teams: said(s.Teams),
+		Then: said(s.Then), Classmates: said(s.Classmates), Passing: said(s.Passing), Tell: said(s.Tell), By: said(s.By), Teams: said(s.Teams),
 	}, nil
 }
 
@@ -66,7 +66,8 @@ type Handout struct {
 	Name         string           `json:"name"`
 	Pocket       string           `json:"pocket,omitempty"` // by its name
 	Level        string           `json:"level"`
-	Due          string           `json:"due,omitempty"` // wall-clock time, 2026-11-27T17:00
+	Due          string           `json:"due,omitempty"`  // wall-clock time, 2026-11-27T17:00
+	Then         string           `json:"then,omitempty"` // once it is due: close, or empty: copies stay open
 	Message      string           `json:"message,omitempty"`
 	Classmates   string           `json:"classmates,omitempty"`
 	Passing      string           `json:"passing,omitempty"`
@@ -169,7 +170,7 @@ func Of(h handout.Handout, plan room.Plan, given map[string]handout.Template) Ha
 	s := h.Settings
 	f := Handout{
 		Title: h.Title, Way: s.Way, Name: s.Name.String(), Level: s.Level, Due: wall.Written(h.Due), Message: s.Message,
-		Classmates: s.Classmates, Passing: s.Passing, Instructions: s.Instructions, Links: s.Links, ForParents: s.ForParents,
+		Then: s.Then, Classmates: s.Classmates, Passing: s.Passing, Instructions: s.Instructions, Links: s.Links, ForParents: s.ForParents,
 		Tell: s.Tell, Mail: s.Mail, MailChanged: s.MailChanged,
 	}
 	if len(s.Choice.Conditions) > 0 {

@@ -19,6 +19,7 @@ import (
 // cupboard.
 type Home struct {
 	Class   classes.Class
+	Row     string // the student's, of the class
 	Staff   []accounts.Member
 	Satchel string // ids; empty: none yet
 	Shelf   string
@@ -57,6 +58,7 @@ type StudentCopy struct {
 	Level   access.Level
 	Handout handout.Handout
 	Work    ledger.Work
+	Closing *handout.Closing // nil: it stays open
 }
 
 // Arrange puts places and pockets into the order of the class's plan.
@@ -94,7 +96,13 @@ func (h *Home) Put(s *picture.Picture, e *ledger.Entry, account string, handouts
 	case packing.Copy:
 		w := works[e.Thing]
 		w.Begun = e.Begun(st.Version, w)
-		h.Copies = append(h.Copies, StudentCopy{e.Key, e.Thing, st.Name, e.RenewedAt, false, level, handouts[e.Key.What.ID], w})
+		x := StudentCopy{e.Key, e.Thing, st.Name, e.RenewedAt, false, level, handouts[e.Key.What.ID], w, nil}
+		if closing, ok := x.Handout.Closes(cmp.Or(e.Key.Whom.Row, h.Row)); ok {
+			if x.Closing = &closing; closing.Closed(now) {
+				x.Level = min(level, access.Read)
+			}
+		}
+		h.Copies = append(h.Copies, x)
 	}
 }
 

@@ -144,6 +144,9 @@ func (c *Things) Rename(ctx context.Context, account, key, id, name string) erro
 		return change.TooLong("name", naming.MostName)
 	}
 	by, err := c.arranger(ctx, account, t, nil)
+	if err == nil {
+		err = c.open(ctx, account, by)
+	}
 	if err != nil {
 		return err
 	}

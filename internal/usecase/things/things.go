@@ -48,6 +48,7 @@ type View struct {
 	Class   string           // its class's name; empty: of none
 	Teaches string           // id of that class where the account is one of its teachers
 	Handout *handout.Handout // of a copy
+	Closing *handout.Closing // from when on the account can't write in it; nil: it stays open
 	// School, of what the account may open so, is what everybody of the school may do
 	// who has its link.
 	School *access.Level
@@ -134,14 +135,7 @@ func (c *Things) View(ctx context.Context, account, id string) (View, error) {
 			v.Filled = &f
 		}
 	}
-	if of := e.Key.Handout(); of != "" {
-		h, err := c.Store.Handout(ctx, e.Key.Class, of)
-		if err != nil {
-			return v, err
-		}
-		v.Handout = &h
-	}
-	return v, nil
+	return v, c.ofHandout(ctx, account, by, &v)
 }
 
 // belongs reports whether an account is on a class's staff, or on its list or was.
@@ -245,7 +239,7 @@ func (c *Things) WriteTo(ctx context.Context, account, key string, t cupboard.Th
 	if err != nil {
 		return cupboard.Version{}, err
 	}
-	v, err := c.cup.Write(ctx, account, "write/"+t.ID+"/"+key, t.ID, base, room)
+	v, err := c.cup.Write(ctx, account, "write/"+t.ID+"/"+key, t.ID, base, c.whileOpen(ctx, account, t, room))
 	done(err)
 	if err != nil {
 		return v, seam.NotFound(err)

@@ -611,6 +611,24 @@ func (e HandoutTell) Valid() bool {
 	}
 }
 
+// Defines values for HandoutThen.
+const (
+	HandoutThenClose HandoutThen = "close"
+	HandoutThenOpen  HandoutThen = "open"
+)
+
+// Valid indicates whether the value is a known member of the HandoutThen enum.
+func (e HandoutThen) Valid() bool {
+	switch e {
+	case HandoutThenClose:
+		return true
+	case HandoutThenOpen:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for HandoutPartsTell.
 const (
 	HandoutPartsTellChanges HandoutPartsTell = "changes"
@@ -629,6 +647,24 @@ func (e HandoutPartsTell) Valid() bool {
 	case HandoutPartsTellFirst:
 		return true
 	case HandoutPartsTellNot:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for HandoutPartsThen.
+const (
+	HandoutPartsThenClose HandoutPartsThen = "close"
+	HandoutPartsThenOpen  HandoutPartsThen = "open"
+)
+
+// Valid indicates whether the value is a known member of the HandoutPartsThen enum.
+func (e HandoutPartsThen) Valid() bool {
+	switch e {
+	case HandoutPartsThenClose:
+		return true
+	case HandoutPartsThenOpen:
 		return true
 	default:
 		return false
@@ -2259,6 +2295,14 @@ type ClassWeeks struct {
 	Weeks []Week `json:"weeks"`
 }
 
+// Closing from when on a copy can be read and not written in
+type Closing struct {
+	At time.Time `json:"at"`
+
+	// By who closed it; empty: it closes by itself
+	By string `json:"by"`
+}
+
 // Code works for one sign-in; it is returned only here
 type Code struct {
 	Account string    `json:"account"`
@@ -2753,8 +2797,14 @@ type Handout struct {
 
 	// Classmates what students may do with each other's copies
 	Classmates HandoutClassmates `json:"classmates"`
-	Documents  []GivenDocument   `json:"documents"`
-	Due        string            `json:"due"`
+
+	// Closed rows of those whose copies are closed now
+	Closed []string `json:"closed"`
+
+	// Closing from when on a copy can be read and not written in
+	Closing   *Closing        `json:"closing,omitempty"`
+	Documents []GivenDocument `json:"documents"`
+	Due       string          `json:"due"`
 
 	// ForParents a notice that is meant for them
 	ForParents bool   `json:"forParents"`
@@ -2796,7 +2846,10 @@ type Handout struct {
 	Teams string `json:"teams"`
 
 	// Tell about the emails to its people
-	Tell  HandoutTell `json:"tell"`
+	Tell HandoutTell `json:"tell"`
+
+	// Then what copies do once it is due
+	Then  HandoutThen `json:"then"`
 	Title string      `json:"title"`
 
 	// Together those of other classes that it is one with
@@ -2819,6 +2872,9 @@ type HandoutPassing string
 
 // HandoutTell about the emails to its people
 type HandoutTell string
+
+// HandoutThen what copies do once it is due
+type HandoutThen string
 
 // HandoutChange a change of the sentence, and the values that were looked at of what changes
 type HandoutChange struct {
@@ -2865,6 +2921,7 @@ type HandoutParts struct {
 	Send    *string           `json:"send,omitempty"`
 	Teams   *string           `json:"teams,omitempty"`
 	Tell    *HandoutPartsTell `json:"tell,omitempty"`
+	Then    *HandoutPartsThen `json:"then,omitempty"`
 	Title   *string           `json:"title,omitempty"`
 
 	// Way a copy each, a copy of the document for one's level, a copy for each team, or one document for all
@@ -2873,6 +2930,9 @@ type HandoutParts struct {
 
 // HandoutPartsTell defines model for HandoutParts.Tell.
 type HandoutPartsTell string
+
+// HandoutPartsThen defines model for HandoutParts.Then.
+type HandoutPartsThen string
 
 // HandoutPlace defines model for HandoutPlace.
 type HandoutPlace struct {
@@ -2981,6 +3041,9 @@ type HomeClass struct {
 // HomeCopy a copy a student was given
 type HomeCopy struct {
 	ClassId string `json:"classId"`
+
+	// Closing from when on a copy can be read and not written in
+	Closing *Closing `json:"closing,omitempty"`
 
 	// Document of a handout with several: which of them it is
 	Document string `json:"document"`
@@ -3719,6 +3782,12 @@ type Partner struct {
 // Paste text of a class list
 type Paste struct {
 	Text string `json:"text"`
+}
+
+// Pens pens down, or up again: for some students, for all where none is named
+type Pens struct {
+	Down bool `json:"down"`
+	Rows []Id `json:"rows"`
 }
 
 // Place one of the class's places
@@ -4601,7 +4670,10 @@ type Thing struct {
 	// ClassId of the class, where you are one of its teachers
 	ClassId   *string `json:"classId,omitempty"`
 	ClassName string  `json:"className"`
-	Due       string  `json:"due"`
+
+	// Closing from when on a copy can be read and not written in
+	Closing *Closing `json:"closing,omitempty"`
+	Due     string   `json:"due"`
 
 	// Filled how much there is in a satchel, or where the class writes together, and how much may be, in bytes
 	Filled  *Filled   `json:"filled,omitempty"`
@@ -5047,6 +5119,12 @@ type PackHandoutParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// SayPensParams defines parameters for SayPens.
+type SayPensParams struct {
+	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // PlaceHandoutParams defines parameters for PlaceHandout.
 type PlaceHandoutParams struct {
 	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
@@ -5448,6 +5526,9 @@ type UseAgainJSONRequestBody = UseAgain
 // PackHandoutJSONRequestBody defines body for PackHandout for application/json ContentType.
 type PackHandoutJSONRequestBody = Pack
 
+// SayPensJSONRequestBody defines body for SayPens for application/json ContentType.
+type SayPensJSONRequestBody = Pens
+
 // PlaceHandoutJSONRequestBody defines body for PlaceHandout for application/json ContentType.
 type PlaceHandoutJSONRequestBody = HandoutPlace
 
@@ -5753,6 +5834,9 @@ type ServerInterface interface {
 	// PackHandout pack the handout
 	// (POST /classes/{classId}/handouts/{handoutId}/pack)
 	PackHandout(c *gin.Context, classId ClassId, handoutId HandoutId, params PackHandoutParams)
+	// SayPens close copies of the handout for writing, or open them again
+	// (POST /classes/{classId}/handouts/{handoutId}/pens)
+	SayPens(c *gin.Context, classId ClassId, handoutId HandoutId, params SayPensParams)
 	// PlaceHandout move a handout: under a heading or none, before another
 	// (PUT /classes/{classId}/handouts/{handoutId}/place)
 	PlaceHandout(c *gin.Context, classId ClassId, handoutId HandoutId, params PlaceHandoutParams)
@@ -7522,6 +7606,64 @@ func (siw *ServerInterfaceWrapper) PackHandout(c *gin.Context) {
 	}
 
 	siw.Handler.PackHandout(c, classId, handoutId, params)
+}
+
+// SayPens operation middleware
+func (siw *ServerInterfaceWrapper) SayPens(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "handoutId" -------------
+	var handoutId HandoutId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "handoutId", c.Param("handoutId"), &handoutId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter handoutId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params SayPensParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SayPens(c, classId, handoutId, params)
 }
 
 // PlaceHandout operation middleware
@@ -12426,6 +12568,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.DELETE(options.BaseURL+"/classes/:classId/handouts/:handoutId/together/:otherId", wrapper.NotFor)
 	router.GET(options.BaseURL+"/classes/:classId/handouts/:handoutId/withdraw", wrapper.PreviewWithdraw)
 	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/withdraw", wrapper.Withdraw)
+	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/pens", wrapper.SayPens)
 	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/back", wrapper.BringBack)
 	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/again", wrapper.UseAgain)
 	router.GET(options.BaseURL+"/classes/:classId/handouts/:handoutId/reissue", wrapper.PreviewReissue)
@@ -14485,6 +14628,59 @@ type PackHandout5XXJSONResponse struct {
 }
 
 func (response PackHandout5XXJSONResponse) VisitPackHandoutResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SayPensRequestObject struct {
+	ClassId   ClassId   `json:"classId"`
+	HandoutId HandoutId `json:"handoutId"`
+	Params    SayPensParams
+	Body      *SayPensJSONRequestBody
+}
+
+type SayPensResponseObject interface {
+	VisitSayPensResponse(w http.ResponseWriter) error
+}
+
+type SayPens204Response struct {
+}
+
+func (response SayPens204Response) VisitSayPensResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type SayPens4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SayPens4XXJSONResponse) VisitSayPensResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SayPens5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SayPens5XXJSONResponse) VisitSayPensResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -22972,6 +23168,9 @@ type StrictServerInterface interface {
 	// PackHandout pack the handout
 	// (POST /classes/{classId}/handouts/{handoutId}/pack)
 	PackHandout(ctx context.Context, request PackHandoutRequestObject) (PackHandoutResponseObject, error)
+	// SayPens close copies of the handout for writing, or open them again
+	// (POST /classes/{classId}/handouts/{handoutId}/pens)
+	SayPens(ctx context.Context, request SayPensRequestObject) (SayPensResponseObject, error)
 	// PlaceHandout move a handout: under a heading or none, before another
 	// (PUT /classes/{classId}/handouts/{handoutId}/place)
 	PlaceHandout(ctx context.Context, request PlaceHandoutRequestObject) (PlaceHandoutResponseObject, error)
@@ -24750,6 +24949,52 @@ func (sh *strictHandler) PackHandout(ctx *gin.Context, classId ClassId, handoutI
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(PackHandoutResponseObject); ok {
 		if err := validResponse.VisitPackHandoutResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// SayPens operation middleware
+func (sh *strictHandler) SayPens(ctx *gin.Context, classId ClassId, handoutId HandoutId, params SayPensParams) {
+	var request SayPensRequestObject
+
+	request.ClassId = classId
+	request.HandoutId = handoutId
+	request.Params = params
+
+	var body SayPensJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SayPens(ctx, request.(SayPensRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SayPens")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SayPensResponseObject); ok {
+		if err := validResponse.VisitSayPensResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -2219,6 +2219,29 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/classes/{classId}/handouts/{handoutId}/pens": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * close copies of the handout for writing, or open them again
+         * @description Problems: not-packed, not-of-a-notice, not-there.
+         */
+        post: operations["sayPens"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/classes/{classId}/handouts/{handoutId}/back": {
         parameters: {
             query?: never;
@@ -4947,6 +4970,14 @@ export interface components {
             out: components["schemas"]["Out"][];
             choice: components["schemas"]["Choice"];
             due: string;
+            /**
+             * @description what copies do once it is due
+             * @enum {string}
+             */
+            then: "open" | "close";
+            closing?: components["schemas"]["Closing"];
+            /** @description rows of those whose copies are closed now */
+            closed: string[];
             zone: string;
             /** @description when it is packed by itself, by the clocks of zone; empty: not so */
             send: string;
@@ -4963,6 +4994,18 @@ export interface components {
             /** @description those of other classes that it is one with */
             together: components["schemas"]["Partner"][];
             list: components["schemas"]["PackingList"];
+        };
+        /** @description pens down, or up again: for some students, for all where none is named */
+        Pens: {
+            down: boolean;
+            rows: components["schemas"]["Id"][];
+        };
+        /** @description from when on a copy can be read and not written in */
+        Closing: {
+            /** Format: date-time */
+            at: string;
+            /** @description who closed it; empty: it closes by itself */
+            by: string;
         };
         /** @description a name or place that some students' copies have of their own; alike takes both away */
         OwnParts: {
@@ -5148,6 +5191,8 @@ export interface components {
                 [key: string]: string;
             };
             due?: string;
+            /** @enum {string} */
+            then?: "open" | "close";
             send?: string;
             message?: string;
             classmates?: string;
@@ -5496,6 +5541,7 @@ export interface components {
             classId?: string;
             handout: string;
             due: string;
+            closing?: components["schemas"]["Closing"];
             message: string;
             filled?: components["schemas"]["Filled"];
             children: components["schemas"]["ThingTag"][];
@@ -5570,6 +5616,7 @@ export interface components {
             of: components["schemas"]["Whose"];
             classId: string;
             due: string;
+            closing?: components["schemas"]["Closing"];
             /** @description not opened yet */
             fresh: boolean;
             /** @description a text document, to be written in here */
@@ -9073,6 +9120,36 @@ export interface operations {
         };
         responses: {
             /** @description move the handout’s copies to the bin */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    sayPens: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Pens"];
+            };
+        };
+        responses: {
+            /** @description done */
             204: {
                 headers: {
                     [name: string]: unknown;

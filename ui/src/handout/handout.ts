@@ -26,6 +26,7 @@ const looked = (x: Of<'Handout'>): Parts => ({
   pocket: x.pocket,
   level: x.level,
   due: x.due,
+  then: x.then,
   send: x.send,
   message: x.message,
   classmates: x.classmates,

@@ -5,7 +5,8 @@ import { useGreeting } from '@/greeting'
 import type { Of } from '@/api/client'
 import { plainName } from '@/parts/plainName'
 import SatchelPicture from '@/parts/SatchelPicture.vue'
-import { ago, past, wall } from '@/when'
+import { now } from '@/me'
+import { ago, moment, past, wall } from '@/when'
 import AddFiles from '@/things/AddFiles.vue'
 import HomeCopy from './HomeCopy.vue'
 import WithIt from './WithIt.vue'
@@ -61,7 +62,11 @@ const line = (c: Copy) => {
   if (c.renewedAt) bits.push(t('home.renewed', { when: ago(Date.parse(c.renewedAt), t) }))
   if (c.document) bits.unshift(plainName(c.document))
   if (c.of !== 'student') bits.push(t(`home.with-${c.of}`))
-  if (c.due) bits.push(past(c.due) ? t('home.was-due', { when: wall(c.due) }) : t('home.due', { when: wall(c.due) }))
+  if (c.closing) {
+    const at = Date.parse(c.closing.at)
+    bits.push(t(at <= now() ? 'closing.home-since' : 'closing.home-at', { when: moment(at) }))
+  } else if (c.due)
+    bits.push(past(c.due) ? t('home.was-due', { when: wall(c.due) }) : t('home.due', { when: wall(c.due) }))
   if (c.words) bits.push(t('home.wrote', { n: c.words }, c.words))
   return bits.join(' · ')
 }

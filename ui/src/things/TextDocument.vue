@@ -9,6 +9,7 @@ import { useKeptText } from './keptText'
 
 /** A text document, which saves by itself. */
 const props = defineProps<{ thing: Of<'Thing'> }>()
+const emit = defineEmits<{ refused: [] }>()
 const RichText = late(() => import('./RichText.vue'))
 const { t } = useI18n()
 const showing = ref(false)
@@ -30,7 +31,7 @@ const {
   copyLeftover,
   bringBack: putBack,
   base,
-} = useKeptText(props.thing)
+} = useKeptText(props.thing, () => emit('refused'))
 function bringBack(old: string) {
   showing.value = false
   putBack(old)
@@ -51,7 +52,7 @@ const word = computed(() => {
     </p>
     <template v-if="loaded">
       <div class="line">
-        <span v-if="!may" class="quiet">{{ t('doc.read-only') }}</span>
+        <span v-if="!may" class="quiet" :hidden="!!thing.closing">{{ t('doc.read-only') }}</span>
         <span v-else role="status" :class="{ bad: state === 'offline' || state === 'refused' }">{{ word }}</span>
         <span class="grow" />
         <button class="link" @click="showing = !showing">{{ t('doc.versions') }}</button>

@@ -12,6 +12,7 @@ import NothingHere from '@/entry/NothingHere.vue'
 import { me } from '@/me'
 import { sentence } from '@/tell'
 import { past, wall } from '@/when'
+import { useClosing } from './closing'
 import FolderList from './FolderList.vue'
 import LinkPart from './LinkPart.vue'
 import FileView from './FileView.vue'
@@ -32,6 +33,10 @@ const {
   queryFn: () => data(api.GET('/things/{thingId}', { params: { path: { thingId: id.value } } })),
   staleTime: 0,
 })
+const { closed, words, announced } = useClosing(
+  computed(() => thing.value?.closing),
+  () => void refetch(),
+)
 const gone = computed(() => error.value instanceof ProblemError && error.value.status === 404)
 const student = computed(() => me.value?.role === 'student')
 </script>
@@ -56,7 +61,7 @@ const student = computed(() => me.value?.role === 'student')
         </h1>
         <p class="quiet sub">
           {{ thing.className
-          }}<template v-if="thing.due">
+          }}<template v-if="thing.due && !words">
             ·
             {{
               past(thing.due) ? t('home.was-due', { when: wall(thing.due) }) : t('home.due', { when: wall(thing.due) })
@@ -66,10 +71,12 @@ const student = computed(() => me.value?.role === 'student')
             · {{ thing.level === 'read' ? t('thing.may-read') : t('thing.may-add') }}</template
           >
         </p>
+        <p v-if="words" class="closing" :class="{ closed }" data-closing>{{ words }}</p>
+        <p class="visually-hidden" role="status">{{ announced }}</p>
         <p v-if="thing.message" class="message"><LinkedText :text="thing.message" /></p>
         <LinkPart v-if="thing.school" :thing="thing" @changed="refetch()" />
         <FolderList v-if="thing.kind === 'folder'" :thing="thing" @changed="refetch()" />
-        <TextDocument v-else-if="thing.text" :key="thing.id" :thing="thing" />
+        <TextDocument v-else-if="thing.text" :key="`${thing.id} ${thing.level}`" :thing="thing" @refused="refetch()" />
         <FileView v-else :thing="thing" />
       </template>
     </div>
@@ -92,6 +99,16 @@ const student = computed(() => me.value?.role === 'student')
 }
 .sub {
   margin: 2px 0 12px;
+}
+.closing {
+  font-weight: 600;
+  margin: 0 0 12px;
+}
+.closing.closed {
+  background: var(--brass-soft);
+  color: var(--brass-text);
+  border-radius: 6px;
+  padding: 8px 14px;
 }
 .message {
   border-left: 3px solid var(--belt-done);

@@ -3,13 +3,14 @@ import { useI18n } from 'vue-i18n'
 import { api, data, ProblemError, type Of } from '@/api/client'
 import { now } from '@/me'
 import { sentence, tellDone } from '@/tell'
+import { sendBefore } from './closing'
 
 /**
  * The text of a document, which saves by itself; nothing is saved before something is changed. What
  * is typed is kept on the device until the server has it. Two windows never destroy each other's
- * text: the later one is offered both.
+ * text: the later one is offered both. refused is told where a text isn't taken.
  */
-export function useKeptText(thing: Of<'Thing'>) {
+export function useKeptText(thing: Of<'Thing'>, refused: () => void) {
   const { t } = useI18n()
   const path = { path: { thingId: thing.id } }
   const shelf = `satchel.draft.${thing.id}`
@@ -104,6 +105,7 @@ export function useKeptText(thing: Of<'Thing'>) {
       if (p && p.status >= 400 && p.status < 500 && p.status !== 429) {
         state.value = 'refused'
         problem.value = sentence(e)
+        refused() // it may be closed by now
         return
       }
       state.value = 'offline'
@@ -151,6 +153,9 @@ export function useKeptText(thing: Of<'Thing'>) {
 
   const online = () => state.value === 'offline' && void save()
   const hide = () => document.visibilityState === 'hidden' && void save()
+  // What is typed when the copy closes is sent before.
+  const closes = thing.closing ? Date.parse(thing.closing.at) - now() - sendBefore : Infinity
+  const last = closes > 0 && closes < 86_400_000 ? window.setTimeout(() => void save(), closes) : 0
   onMounted(() => {
     void load()
     window.addEventListener('online', online)
@@ -158,6 +163,7 @@ export function useKeptText(thing: Of<'Thing'>) {
   })
   onBeforeUnmount(() => {
     window.clearTimeout(timer)
+    window.clearTimeout(last)
     window.removeEventListener('online', online)
     document.removeEventListener('visibilitychange', hide)
     void save()

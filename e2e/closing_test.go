@@ -1,0 +1,74 @@
+package e2e
+
+import (
+	"testing"
+
+	"github.com/go-rod/rod/lib/input"
+)
+
+// Pens down by hand while a student writes: the copy can be read and not written in, what was typed too
+// late is kept on the device and shown, and it is there once pens are up again.
+func TestPensDown(t *testing.T) {
+	s := start(t)
+	teacher := s.visit(t, "").at("staff-oduya", "Tide Watch 7B")
+	teacher.clickOn("main nav a", "Handouts")
+	teacher.clickOn("[data-handout]", "Rock-pool field log")
+	student := s.visit(t, "422.*/text").be("student-nokuthula.dube")
+	student.clickOn(`[data-copy="Rock-pool field log"] a.btn`, "Carry on writing")
+	student.el("[contenteditable]")
+	write := func(text string) {
+		t.Helper()
+		student.click("[contenteditable]")
+		student.press(input.End)
+		student.must(student.page.InsertText(text), "write")
+	}
+	write("In time.")
+	student.see(".doc .line", "Saved")
+
+	teacher.click(`[data-act="pens-down"]`)
+	teacher.see(`[data-part="pens"]`, "closed the copies")
+	write("Too late.")
+	student.see("[data-closing]", "closed this")
+	student.see(`[data-part="leftover"]`, "Too late.")
+	student.see("article.text", "In time.")
+	student.gone("[contenteditable]")
+	student.open("/").see(`[data-copy="Rock-pool field log"]`, "closed since")
+	student.see(`[data-copy="Rock-pool field log"]`, "Read")
+
+	teacher.click(`[data-act="pens-up"]`)
+	teacher.see(`[data-act="pens-down"]`, "Close for 28 students now")
+	student.open("/").clickOn(`[data-copy="Rock-pool field log"] a.btn`, "Carry on writing")
+	student.see("[contenteditable]", "Too late.")
+	student.see(".doc .line", "Saved")
+	teacher.clickOn("main nav a", "Log")
+	teacher.see(`[data-table="log"]`, "closed Rock-pool field log for everyone")
+	teacher.see(`[data-table="log"]`, "opened Rock-pool field log again for everyone")
+}
+
+// A handout whose copies close once it is due says so to its students, and nothing else has changed for them.
+func TestClosesOnceDue(t *testing.T) {
+	s := start(t, "-at", "2026-11-27T16:20:00Z")
+	p := s.visit(t, "").at("staff-oduya", "Tide Watch 7B")
+	p.clickOn("main nav a", "Handouts")
+	p.clickOn("[data-handout]", "Rock-pool field log")
+	p.click(`[data-part="due"]`)
+	p.setTime(`.say input[type="datetime-local"]`, "2026-11-27T17:00")
+	p.clickOn(".when button", "Done")
+	p.choose(`[data-part="then"]`, "close")
+	p.until(`() => document.querySelector('[data-part=then]')?.value === 'close'`)
+	student := s.visit(t, "").be("student-nokuthula.dube")
+	student.see(`[data-copy="Rock-pool field log"]`, "closes Fri 27 Nov, 17:00")
+	student.clickOn(`[data-copy="Rock-pool field log"] a.btn`, "Carry on writing")
+	student.see("[data-closing]", "minutes")
+	student.el("[contenteditable]")
+
+	// Due before now it is closed.
+	p.click(`[data-part="due"]`)
+	p.setTime(`.say input[type="datetime-local"]`, "2026-11-27T16:00")
+	p.clickOn(".when button", "Done")
+	p.see(`[data-part="pens"]`, "closed by themselves")
+	student.open("/").see(`[data-copy="Rock-pool field log"]`, "closed since Fri 27 Nov, 16:00")
+	student.clickOn(`[data-copy="Rock-pool field log"] a.btn`, "Read")
+	student.see("[data-closing]", "Closed since")
+	student.gone("[contenteditable]")
+}

@@ -1,0 +1,137 @@
+package handout_test
+
+import (
+	"testing"
+	"time"
+
+	"jollysatchel/internal/core/change"
+	"jollysatchel/internal/core/handout"
+)
+
+// When copies close, for whom: by themselves when they are due, by hand, and by hand for single rows.
+func TestCloses(t *testing.T) {
+	due := time.Date(2026, 11, 27, 17, 0, 0, 0, time.UTC)
+	before, after := due.Add(-time.Millisecond), due.Add(time.Millisecond)
+	down := handout.Hand{Down: true, At: before.Add(-time.Hour), By: "oduya"}
+	up := handout.Hand{At: after, By: "oduya"}
+	for name, x := range map[string]struct {
+		then   string
+		none   bool // no due time
+		pens   *handout.Hand
+		hands  map[string]handout.Hand
+		at     time.Time
+		closed bool
+		by     string
+	}{
+		"it stays open":                        {at: after},
+		"not yet":                              {then: handout.ThenClose, at: before},
+		"from the moment on":                   {then: handout.ThenClose, at: due, closed: true},
+		"without a due time":                   {then: handout.ThenClose, none: true, at: after},
+		"by hand, before":                      {then: handout.ThenClose, pens: &down, at: before, closed: true, by: "oduya"},
+		"by hand, where it would stay open":    {pens: &down, at: before, closed: true, by: "oduya"},
+		"opened again":                         {then: handout.ThenClose, pens: &up, at: after},
+		"one, by hand":                         {hands: map[string]handout.Hand{"r1": down}, at: before, closed: true, by: "oduya"},
+		"another, by hand":                     {hands: map[string]handout.Hand{"r2": down}, at: after},
+		"one opened where all are closed":      {pens: &down, hands: map[string]handout.Hand{"r1": up}, at: after},
+		"one opened that closed by itself":     {then: handout.ThenClose, hands: map[string]handout.Hand{"r1": up}, at: after},
+		"another opened that closed by itself": {then: handout.ThenClose, hands: map[string]handout.Hand{"r2": up}, at: after, closed: true},
+	} {
+		h := handout.Handout{Due: due, Zone: "UTC", Settings: handout.Sentence{Then: x.then, Pens: x.pens, Hands: x.hands}}
+		if x.none {
+			h.Due = time.Time{}
+		}
+		c, ok := h.Closes("r1")
+		if closed := ok && c.Closed(x.at); closed != x.closed || closed && c.By != x.by {
+			t.Errorf("%s: %v, closed %v by %q", name, c.At, closed, c.By)
+		}
+	}
+}
+
+// In the hour that comes twice copies close at the first of the two, and a time that clocks leave
+// out is as much later as they are put on.
+func TestClosesByTheClock(t *testing.T) {
+	for due, want := range map[string]string{
+		"2026-10-25T01:30": "2026-10-25T00:30:00Z", "2026-03-29T01:30": "2026-03-29T01:30:00Z", "2026-11-27T17:00": "2026-11-27T17:00:00Z"} {
+		at, err := time.Parse("2006-01-02T15:04", due)
+		if err != nil {
+			t.Fatal(err)
+		}
+		h := handout.Handout{Due: at, Zone: "Europe/Lisbon", Settings: handout.Sentence{Then: handout.ThenClose}}
+		if c, ok := h.Closes(""); !ok || c.At.UTC().Format(time.RFC3339) != want {
+			t.Errorf("due %s closes at %v, want %s", due, c.At.UTC(), want)
+		}
+	}
+}
+
+// What is said by hand is said of those it is about, and of nobody who is like that already.
+func TestSay(t *testing.T) {
+	now := time.Date(2026, 11, 27, 17, 0, 0, 0, time.UTC)
+	all := []string{"r1", "r2", "r3"}
+	closed := func(h handout.Handout, at time.Time) (out string) {
+		for _, row := range all {
+			if c, ok := h.Closes(row); ok && c.Closed(at) {
+				out += row
+			}
+		}
+		return out
+	}
+	h := handout.Handout{Zone: "UTC"}
+	for i, x := range []struct {
+		rows []string
+		down bool
+		want string
+	}{
+		{nil, false, ""}, {[]string{"r2"}, true, "r2"}, {nil, true, "r1r2r3"}, {[]string{"r1"}, false, "r2r3"},
+		{[]string{"r1", "r2"}, true, "r1r2r3"}, {nil, false, ""}, {[]string{"r3"}, false, ""},
+	} {
+		at := now.Add(time.Duration(i) * time.Minute)
+		before := change.Digest(h)
+		was := closed(h, at)
+		h = h.Say(x.rows, all, handout.Hand{Down: x.down, At: at, By: "oduya"})
+		if got := closed(h, at); got != x.want {
+			t.Errorf("step %d: closed are %s, want %s", i, got, x.want)
+		}
+		if same := change.Digest(h) == before; same != (was == x.want) {
+			t.Errorf("step %d: unchanged is %v, closed were %q and are %q", i, same, was, x.want)
+		}
+	}
+	if c, ok := h.Closes("r1"); ok {
+		t.Errorf("opened for all, it closes %v", c)
+	}
+}
+
+// Another due time takes the place of what was said by hand, and another choice of what happens then.
+func TestDueTakesOver(t *testing.T) {
+	hand := handout.Hand{Down: true, By: "oduya"}
+	text := func(s string) *string { return &s }
+	for name, x := range map[string]struct {
+		to   handout.Change
+		kept bool
+	}{
+		"another time":     {handout.Change{Due: text("2026-12-01T17:00")}, false},
+		"the same time":    {handout.Change{Due: text("2026-11-27T17:00")}, true},
+		"copies close":     {handout.Change{Then: text(handout.ThenClose)}, false},
+		"they stay open":   {handout.Change{Then: text("")}, true},
+		"something else":   {handout.Change{Message: text("Bring a pencil.")}, true},
+		"no due time":      {handout.Change{Due: text("")}, false},
+		"close at another": {handout.Change{Due: text("2026-12-01T17:00"), Then: text(handout.ThenClose)}, false},
+	} {
+		h := handout.Handout{Zone: "UTC", Due: time.Date(2026, 11, 27, 17, 0, 0, 0, time.UTC),
+			Settings: handout.Sentence{Pens: &hand, Hands: map[string]handout.Hand{"r1": hand}}}
+		got, err := handout.Edit{To: x.to}.Of(h, handout.Setting{})
+		if err != nil {
+			t.Errorf("%s: %v", name, err)
+		}
+		if kept := got.Settings.Pens != nil && got.Settings.Hands != nil; kept != x.kept {
+			t.Errorf("%s: what was said by hand is kept: %v", name, kept)
+		}
+	}
+	_, err := handout.Edit{To: handout.Change{Then: text("burn")}}.Of(handout.Handout{}, handout.Setting{})
+	if err == nil {
+		t.Error("no such choice, and it is taken")
+	}
+	if _, err := (handout.Edit{To: handout.Change{Then: text(handout.ThenClose)}}).Of(
+		handout.Handout{Settings: handout.Usual(handout.NoticeName)}, handout.Setting{}); err == nil {
+		t.Error("a notice closes")
+	}
+}

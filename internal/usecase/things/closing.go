@@ -1,0 +1,108 @@
+package things
+
+import (
+	"context"
+	"errors"
+	"io"
+
+	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/change"
+	"jollysatchel/internal/core/handout"
+	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/cupboard"
+	"jollysatchel/internal/store"
+)
+
+// closing is from when on an account can't write in a copy of a handout; nil where it stays open. A
+// student's copy closes as that student's does, for whoever else may write in it; one for several
+// closes for each as for that row. Staff write on.
+func (c *Things) closing(ctx context.Context, account string, by acting, h handout.Handout) (*handout.Closing, error) {
+	e := by.home
+	if by.staff || e == nil || e.Key.What.Purpose != packing.Copy {
+		return nil, nil
+	}
+	row := e.Key.Whom.Row
+	if row == "" {
+		rows, err := c.Store.RowsOf(ctx, account)
+		if err != nil {
+			return nil, err
+		}
+		for _, r := range rows {
+			if r.ClassID == e.Key.Class && !r.Gone {
+				row = r.ID
+			}
+		}
+	}
+	if closing, ok := h.Closes(row); ok {
+		return &closing, nil
+	}
+	return nil, nil
+}
+
+// ofHandout says of a thing of a handout which that is, and when it closes for the account.
+func (c *Things) ofHandout(ctx context.Context, account string, by acting, v *View) error {
+	of := by.home.Key.Handout()
+	if of == "" {
+		return nil
+	}
+	h, err := c.Store.Handout(ctx, by.home.Key.Class, of)
+	if err != nil {
+		return err
+	}
+	v.Handout = &h
+	if v.Closing, err = c.closing(ctx, account, by, h); err != nil {
+		return err
+	}
+	if v.Closing != nil && v.Closing.Closed(c.Now()) {
+		v.Level = min(v.Level, access.Read)
+	}
+	return nil
+}
+
+// open refuses what an account can't do with a copy that has closed.
+func (c *Things) open(ctx context.Context, account string, by acting) error {
+	e := by.home
+	if by.staff || e == nil || e.Key.What.Purpose != packing.Copy {
+		return nil
+	}
+	h, err := c.Store.Handout(ctx, e.Key.Class, e.Key.What.ID)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil // nothing is said of it any more
+	}
+	if err != nil {
+		return err
+	}
+	closing, err := c.closing(ctx, account, by, h)
+	if err == nil && closing != nil && closing.Closed(c.Now()) {
+		err = change.Refuse("text", "copy-closed", "when", closing.At.In(c.School().Zone).Format("Mon 2 Jan, 15:04"))
+	}
+	return err
+}
+
+// whileOpen is a content that is refused where its copy has closed once all of it is there, by our
+// own clock: what began before and ends after comes too late, and what was answered before is
+// answered again, since it isn't read.
+func (c *Things) whileOpen(ctx context.Context, account string, t cupboard.Thing, content io.Reader) io.Reader {
+	return &closingReader{content, func() error {
+		by, err := c.actor(ctx, account, t)
+		if err != nil {
+			return err
+		}
+		return c.open(ctx, account, by)
+	}}
+}
+
+type closingReader struct {
+	r    io.Reader
+	open func() error
+}
+
+func (r *closingReader) Read(p []byte) (int, error) {
+	n, err := r.r.Read(p)
+	if err == io.EOF {
+		if closed := r.open(); closed != nil {
+			return 0, closed
+		}
+	}
+	return n, err
+}
