@@ -72,3 +72,41 @@ func TestClosesOnceDue(t *testing.T) {
 	student.see("[data-closing]", "Closed since")
 	student.gone("[contenteditable]")
 }
+
+// Chosen students get extra time, and are closed for alone: it is on their pages, and on nobody else's.
+func TestExtraTimeForSome(t *testing.T) {
+	s := start(t, "-at", "2026-11-27T16:20:00Z")
+	p := s.visit(t, "422").at("staff-oduya", "Tide Watch 7B")
+	p.clickOn("main nav a", "Handouts")
+	p.clickOn("[data-handout]", "Rock-pool field log")
+	p.click(`[data-part="due"]`)
+	p.setTime(`.say input[type="datetime-local"]`, "2026-11-27T17:00")
+	p.clickOn(".when button", "Done")
+	p.choose(`[data-part="then"]`, "close")
+	p.until(`() => document.querySelector('[data-part=then]')?.value === 'close'`)
+	p.clickOn("main nav a", "Register")
+	p.click(`[data-act="choose"]`)
+	p.click(`[data-choose="Nokuthula Dube"]`)
+	p.choose(`[data-form="chosen-acts"] select`, "Rock-pool field log")
+	p.click(`[data-act="times-chosen"]`)
+	p.see(`[data-form="times"]`, "Then copies close")
+
+	p.setTime(`[data-form="times"] input`, "2026-11-27T16:30")
+	p.click(`[data-act="give-extra"]`)
+	p.see(`[data-form="times"]`, "Extra time ends after the due time")
+	p.setTime(`[data-form="times"] input`, "2026-11-27T17:30")
+	p.click(`[data-act="give-extra"]`)
+	p.see("[data-told]", "One student has extra time")
+	dube, wren := s.visit(t, "").be("student-nokuthula.dube"), s.visit(t, "").be("student-tariq.bensaid")
+	dube.see(`[data-copy="Rock-pool field log"]`, "closes Fri 27 Nov, 17:30")
+	wren.see(`[data-copy="Rock-pool field log"]`, "closes Fri 27 Nov, 17:00")
+
+	p.click(`[data-act="pens-down-chosen"]`)
+	p.see(`[data-act="pens-up-chosen"]`, "Open for one student again")
+	dube.open("/").see(`[data-copy="Rock-pool field log"]`, "closed since")
+	wren.open("/").see(`[data-copy="Rock-pool field log"]`, "closes Fri 27 Nov, 17:00")
+	p.clickOn("main nav a", "Handouts")
+	p.clickOn("[data-handout]", "Rock-pool field log")
+	p.see(`[data-part="extra"]`, "Dube, Nokuthula until Fri 27 Nov, 17:30")
+	p.see(`[data-part="pens"]`, "Closed for 1 of 28 students")
+}

@@ -248,3 +248,46 @@ func TestOneForAllCloses(t *testing.T) {
 		t.Errorf("another student: %v", err)
 	}
 }
+
+// One with extra time writes on until theirs ends; it is their own page that says so.
+func TestExtraTime(t *testing.T) {
+	a, c, h, now, copyOf := timed(t, 2, handout.Change{Then: ptr(handout.ThenClose)})
+	due, _ := h.DueAt()
+	until := due.In(a.Charter.School().Zone).Add(30 * time.Minute).Format("2006-01-02T15:04")
+	if _, err := a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID,
+		handout.Change{Extra: &handout.ExtraTime{Rows: []string{c.Students[0].ID}, Until: until}}, handout.Change{}); err != nil {
+		t.Fatal(err)
+	}
+	now.Set(due.Add(time.Minute))
+	if err := writes(t, a, "s0", "in extra time", copyOf(0)); err != nil {
+		t.Errorf("with extra time: %v", err)
+	}
+	wantInvalid(t, writes(t, a, "s1", "late", copyOf(1)), "text", "copy-closed")
+	for account, want := range map[string]time.Duration{"s0": 30 * time.Minute, "s1": 0} {
+		home, err := a.Cases.Registers.Home(ctx, account)
+		if err != nil || len(home) != 1 || len(home[0].Copies) != 1 || home[0].Copies[0].Closing == nil ||
+			!home[0].Copies[0].Closing.At.Equal(due.Add(want)) {
+			t.Errorf("%s sees %+v, %v", account, home, err)
+		}
+	}
+	// Closed by hand for all, extra time holds; for that one by name, it doesn't.
+	if err := a.Cases.Handouts.SayPens(ctx, "oduya", c.ID, h.ID, nil, true); err != nil {
+		t.Fatal(err)
+	}
+	if err := writes(t, a, "s0", "still", copyOf(0)); err != nil {
+		t.Errorf("all are closed by hand: %v", err)
+	}
+	if err := a.Cases.Handouts.SayPens(ctx, "oduya", c.ID, h.ID, []string{c.Students[0].ID}, true); err != nil {
+		t.Fatal(err)
+	}
+	wantInvalid(t, writes(t, a, "s0", "closed by name", copyOf(0)), "text", "copy-closed")
+	if err := a.Cases.Handouts.SayPens(ctx, "oduya", c.ID, h.ID, nil, false); err != nil {
+		t.Fatal(err)
+	}
+	now.Set(due.Add(31 * time.Minute))
+	for i := range 2 {
+		if err := writes(t, a, fmt.Sprint("s", i), store.NewID(), copyOf(i)); err != nil {
+			t.Errorf("opened for all: %v", err)
+		}
+	}
+}

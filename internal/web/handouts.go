@@ -179,6 +179,9 @@ func handoutChange(b api.HandoutParts) handout.Change {
 	if b.Out != nil {
 		ch.Out = *b.Out
 	}
+	if b.Extra != nil {
+		ch.Extra = &handout.ExtraTime{Rows: b.Extra.Rows, Until: b.Extra.Until}
+	}
 	if b.Own != nil {
 		ch.Own = &handout.OwnParts{Rows: b.Own.Rows, Pocket: b.Own.Pocket, Alike: b.Own.Alike != nil && *b.Own.Alike}
 		if b.Own.Name != nil {
@@ -259,10 +262,13 @@ func (s *packRoutes) studentsOf(ctx context.Context, c picture.Class, h handout.
 		out.Closing = closingView(closing, names)
 	}
 	absent, v := c.Out(h), h.Settings
-	out.Own = []string{}
+	out.Own, out.Extra = []string{}, []api.HasExtra{}
 	for _, st := range c.Students {
 		if closing, ok := h.Closes(st.ID); ok && closing.Closed(s.Now()) {
 			out.Closed = append(out.Closed, st.ID)
+		}
+		if until := v.Extra[st.ID]; until != "" {
+			out.Extra = append(out.Extra, api.HasExtra{Row: st.ID, Name: st.SortName(), Until: until})
 		}
 		if why, ok := absent[st.ID]; ok {
 			out.Out = append(out.Out, api.Out{Row: st.ID, Reason: api.OutReason(why)})

@@ -46,6 +46,7 @@ type Change struct {
 	MailChanged  *telling.Text     `json:"mailChanged,omitempty"` // the same
 	Choice       *choosing.Choice  `json:"choice,omitempty"`
 	Own          *OwnParts         `json:"own,omitempty"`
+	Extra        *ExtraTime        `json:"extra,omitempty"`
 }
 
 // OwnParts give some students' copies a name or pocket of their own; Alike takes them
@@ -60,7 +61,7 @@ type OwnParts struct {
 // Common reports whether a change is about what a handout's classes have in common: all
 // but who is in, and what single students have of their own.
 func (ch Change) Common() bool {
-	ch.Choice, ch.Out, ch.Own = nil, nil, nil
+	ch.Choice, ch.Out, ch.Own, ch.Extra = nil, nil, nil, nil
 	return change.Digest(ch) != "{}"
 }
 
@@ -84,7 +85,7 @@ type Setting struct {
 func (e Edit) Of(h Handout, at Setting) (Handout, error) {
 	ed := editing{e, &h, at}
 	for _, part := range []func() error{ed.title, ed.way, ed.columns, ed.documents, ed.name, ed.place, ed.level,
-		ed.classmates, ed.passing, ed.choice, ed.picks, ed.own, ed.due, ed.then,
+		ed.classmates, ed.passing, ed.choice, ed.picks, ed.own, ed.due, ed.then, ed.extra,
 		ed.send, ed.message, ed.instructions, ed.links,
 		ed.forParents, ed.tell, ed.mail} {
 		if err := part(); err != nil {

@@ -50,7 +50,9 @@ type Sentence struct {
 	Then  string          `json:"then,omitempty"`
 	Pens  *Hand           `json:"pens,omitempty"`
 	Hands map[string]Hand `json:"hands,omitempty"`
-	Date  string          `json:"date"` // the handout's own [Date], fixed when first packed
+	// Extra is until when single rows may write on, as wall-clock times in the handout's zone.
+	Extra map[string]string `json:"extra,omitempty"`
+	Date  string            `json:"date"` // the handout's own [Date], fixed when first packed
 }
 
 // Usual is what a handout of a way says where nothing is said yet: students edit their copies,

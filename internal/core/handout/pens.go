@@ -1,6 +1,12 @@
 package handout
 
-import "time"
+import (
+	"slices"
+	"time"
+
+	"jollysatchel/internal/core/change"
+	"jollysatchel/internal/core/wall"
+)
 
 // ThenClose is what happens to copies once a handout is due, where they don't stay open.
 const ThenClose = "close"
@@ -23,47 +29,96 @@ func (c Closing) Closed(at time.Time) bool { return !at.Before(c.At) }
 
 // Closes is when copies close for a row of the class, on whose copy, or in whose name, it is
 // written; ok is false where they stay open. What was said of that row by hand counts before what
-// was said of all, and that before the due time.
+// was said of all, and that before the due time. Extra time holds against both of these.
 func (h Handout) Closes(row string) (c Closing, ok bool) {
-	hand, one := h.Settings.Hands[row]
-	if !one && h.Settings.Pens != nil {
-		hand, one = *h.Settings.Pens, true
-	}
-	if one {
+	if hand, one := h.Settings.Hands[row]; one {
 		return Closing{hand.At, hand.By}, hand.Down
 	}
 	due, timed := h.DueAt()
-	return Closing{At: due}, timed && h.Settings.Then == ThenClose
+	c, ok = Closing{At: due}, timed && h.Settings.Then == ThenClose
+	if pens := h.Settings.Pens; pens != nil {
+		c, ok = Closing{pens.At, pens.By}, pens.Down
+	}
+	if until, extra := h.ExtraFor(row); extra && until.After(c.At) {
+		c.At = until
+	}
+	return c, ok
+}
+
+// ExtraFor is until when a row has extra time; ok is false for one that has none.
+func (h Handout) ExtraFor(row string) (until time.Time, ok bool) {
+	at, err := wall.Parse(h.Settings.Extra[row])
+	if err != nil {
+		return time.Time{}, false
+	}
+	return wall.Moment(at, h.Zone), true
 }
 
 // Say puts pens down or up by hand: for some rows of the class, for all where none is named. What
 // was said of single ones before ends where all are meant. The result is the same handout where
 // everybody it is about is like that already.
 func (h Handout) Say(rows, all []string, hand Hand) Handout {
-	s := h.Settings
-	like := func(row string) bool {
+	closed := func(h Handout, row string) bool {
 		c, ok := h.Closes(row)
-		return (ok && c.Closed(hand.At)) == hand.Down
+		return ok && c.Closed(hand.At)
 	}
+	next := h
 	if len(rows) == 0 {
-		same := like("")
-		for _, row := range all {
-			same = same && like(row)
-		}
-		if !same {
-			s.Pens, s.Hands = &hand, nil
-		}
+		next.Settings.Pens, next.Settings.Hands = &hand, nil
+		rows = append(all, "")
 	} else {
-		s.Hands = cloned(s.Hands)
+		next.Settings.Hands = cloned(h.Settings.Hands)
 		for _, row := range rows {
-			if !like(row) {
-				s.Hands[row] = hand
+			if closed(h, row) != hand.Down {
+				next.Settings.Hands[row] = hand
 			}
 		}
-		if len(s.Hands) == 0 {
-			s.Hands = nil
+	}
+	if !slices.ContainsFunc(rows, func(row string) bool { return closed(h, row) != closed(next, row) }) {
+		return h
+	}
+	return next
+}
+
+// An ExtraTime gives some rows of the class more time: a wall-clock time, or "" to take it away.
+type ExtraTime struct {
+	Rows  []string `json:"rows"`
+	Until string   `json:"until"`
+}
+
+// extra gives single students more time than the others have.
+func (e editing) extra() error {
+	x := e.To.Extra
+	if x == nil {
+		return nil
+	}
+	s := e.set()
+	if s.Way == NoticeName {
+		return change.Refuse("extra", "not-of-a-notice")
+	}
+	if x.Until != "" {
+		at, err := time.Parse(wall.Minute, x.Until)
+		if err != nil {
+			return change.Refuse("extra", "not-a-time")
+		}
+		if e.h.Due.IsZero() {
+			return change.Refuse("extra", "extra-without-due")
+		}
+		if !wall.Moment(at, e.h.Zone).After(wall.Moment(e.h.Due, e.h.Zone)) {
+			return change.Refuse("extra", "extra-before-due")
 		}
 	}
-	h.Settings = s
-	return h
+	s.Extra = cloned(s.Extra)
+	for _, row := range x.Rows {
+		if !e.there(row) {
+			return change.Refuse("extra", "no-such-student")
+		}
+		if delete(s.Extra, row); x.Until != "" {
+			s.Extra[row] = x.Until
+		}
+	}
+	if len(s.Extra) == 0 {
+		s.Extra = nil
+	}
+	return nil
 }

@@ -1,10 +1,12 @@
 package handout_test
 
 import (
+	"errors"
 	"testing"
 	"time"
 
 	"jollysatchel/internal/core/change"
+	"jollysatchel/internal/core/choosing"
 	"jollysatchel/internal/core/handout"
 )
 
@@ -19,6 +21,7 @@ func TestCloses(t *testing.T) {
 		none   bool // no due time
 		pens   *handout.Hand
 		hands  map[string]handout.Hand
+		extra  string
 		at     time.Time
 		closed bool
 		by     string
@@ -34,9 +37,19 @@ func TestCloses(t *testing.T) {
 		"another, by hand":                     {hands: map[string]handout.Hand{"r2": down}, at: after},
 		"one opened where all are closed":      {pens: &down, hands: map[string]handout.Hand{"r1": up}, at: after},
 		"one opened that closed by itself":     {then: handout.ThenClose, hands: map[string]handout.Hand{"r1": up}, at: after},
+		"extra time":                           {then: handout.ThenClose, extra: "2026-11-27T17:30", at: after},
+		"extra time over":                      {then: handout.ThenClose, extra: "2026-11-27T17:30", at: due.Add(30 * time.Minute), closed: true},
+		"extra time that ends before":          {then: handout.ThenClose, extra: "2026-11-27T16:30", at: due, closed: true},
+		"extra time, all closed by hand":       {pens: &down, extra: "2026-11-27T17:30", at: after},
+		"extra time over, closed by hand":      {pens: &down, extra: "2026-11-27T17:30", at: due.Add(time.Hour), closed: true, by: "oduya"},
+		"extra time, that one closed by hand":  {extra: "2026-11-27T17:30", hands: map[string]handout.Hand{"r1": down}, at: before, closed: true, by: "oduya"},
+		"extra time where it stays open":       {extra: "2026-11-27T17:30", at: due.Add(time.Hour)},
 		"another opened that closed by itself": {then: handout.ThenClose, hands: map[string]handout.Hand{"r2": up}, at: after, closed: true},
 	} {
 		h := handout.Handout{Due: due, Zone: "UTC", Settings: handout.Sentence{Then: x.then, Pens: x.pens, Hands: x.hands}}
+		if x.extra != "" {
+			h.Settings.Extra = map[string]string{"r1": x.extra, "r2": "2026-12-24T08:00"}
+		}
 		if x.none {
 			h.Due = time.Time{}
 		}
@@ -133,5 +146,39 @@ func TestDueTakesOver(t *testing.T) {
 	if _, err := (handout.Edit{To: handout.Change{Then: text(handout.ThenClose)}}).Of(
 		handout.Handout{Settings: handout.Usual(handout.NoticeName)}, handout.Setting{}); err == nil {
 		t.Error("a notice closes")
+	}
+}
+
+// Extra time ends after the due time, is some students' of the class, and isn't told in another class.
+func TestExtra(t *testing.T) {
+	students := []choosing.Student{{Row: "r1"}, {Row: "r2"}}
+	due := time.Date(2026, 11, 27, 17, 0, 0, 0, time.UTC)
+	for until, code := range map[string]string{"2026-11-27T17:30": "", "": "", "2026-11-27T17:00": "extra-before-due", "soon": "not-a-time"} {
+		h := handout.Handout{Zone: "UTC", Due: due, Settings: handout.Sentence{Extra: map[string]string{"r2": "2026-11-28T17:00"}}}
+		got, err := handout.Edit{To: handout.Change{Extra: &handout.ExtraTime{Rows: []string{"r1"}, Until: until}}}.Of(h,
+			handout.Setting{Students: students})
+		var invalid *change.Invalid
+		if code != "" && (!errors.As(err, &invalid) || invalid.Code != code) || code == "" && (err != nil || got.Settings.Extra["r1"] != until ||
+			got.Settings.Extra["r2"] == "") {
+			t.Errorf("until %q: %v, %v", until, got.Settings.Extra, err)
+		}
+	}
+	for code, x := range map[string]struct {
+		h   handout.Handout
+		row string
+	}{
+		"extra-without-due": {handout.Handout{Zone: "UTC"}, "r1"},
+		"no-such-student":   {handout.Handout{Zone: "UTC", Due: due}, "r9"},
+		"not-of-a-notice":   {handout.Handout{Zone: "UTC", Due: due, Settings: handout.Usual(handout.NoticeName)}, "r1"},
+	} {
+		_, err := handout.Edit{To: handout.Change{Extra: &handout.ExtraTime{Rows: []string{x.row}, Until: "2026-11-27T17:30"}}}.Of(x.h,
+			handout.Setting{Students: students})
+		var invalid *change.Invalid
+		if !errors.As(err, &invalid) || invalid.Code != code {
+			t.Errorf("%v, want %s", err, code)
+		}
+	}
+	if (handout.Change{Extra: &handout.ExtraTime{}}).Common() {
+		t.Error("extra time is changed in every class")
 	}
 }

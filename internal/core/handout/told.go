@@ -55,15 +55,21 @@ func Told(before, after Handout, plan room.Plan, name func(row string) string) [
 			out = append(out, change.Told{What: long.what})
 		}
 	}
-	rows := slices.Sorted(maps.Keys(was.Out))
-	for _, row := range slices.Sorted(maps.Keys(is.Out)) {
-		if _, both := was.Out[row]; !both {
+	out = append(out, each("out", was.Out, is.Out, "in", name)...)
+	return append(out, each("extra", was.Extra, is.Extra, "", name)...)
+}
+
+// each are what differs row by row; usual is what is said of one that nothing is said of.
+func each(what string, was, is map[string]string, usual string, name func(row string) string) (out []change.Told) {
+	rows := slices.Sorted(maps.Keys(was))
+	for _, row := range slices.Sorted(maps.Keys(is)) {
+		if _, both := was[row]; !both {
 			rows = append(rows, row)
 		}
 	}
 	for _, row := range rows {
-		if was.Out[row] != is.Out[row] {
-			out = append(out, change.Told{What: "out", Whose: name(row), From: cmp.Or(was.Out[row], "in"), To: cmp.Or(is.Out[row], "in")})
+		if was[row] != is[row] {
+			out = append(out, change.Told{What: what, Whose: name(row), From: cmp.Or(was[row], usual), To: cmp.Or(is[row], usual)})
 		}
 	}
 	return out
@@ -75,7 +81,7 @@ func Shared(told []change.Told) []change.Told {
 	var out []change.Told
 	for _, t := range told {
 		switch t.What {
-		case "out", "choice", "own":
+		case "out", "choice", "own", "extra":
 		case "pocket":
 			out = append(out, change.Told{What: t.What})
 		default:

@@ -2576,6 +2576,12 @@ type DraftSheet struct {
 	Name   string `json:"name"`
 }
 
+// ExtraTime more time for some students: until when, by the clocks of the handout's zone; empty: they have none
+type ExtraTime struct {
+	Rows  []Id   `json:"rows"`
+	Until string `json:"until"`
+}
+
 // Eyes read only: what a student sees
 type Eyes struct {
 	// Home a student’s own things
@@ -2805,6 +2811,7 @@ type Handout struct {
 	Closing   *Closing        `json:"closing,omitempty"`
 	Documents []GivenDocument `json:"documents"`
 	Due       string          `json:"due"`
+	Extra     []HasExtra      `json:"extra"`
 
 	// ForParents a notice that is meant for them
 	ForParents bool   `json:"forParents"`
@@ -2896,14 +2903,17 @@ type HandoutParts struct {
 	By *string `json:"by,omitempty"`
 
 	// Choice who is in
-	Choice       *Choice         `json:"choice,omitempty"`
-	Classmates   *string         `json:"classmates,omitempty"`
-	Documents    *[]DocumentPart `json:"documents,omitempty"`
-	Due          *string         `json:"due,omitempty"`
-	ForParents   *bool           `json:"forParents,omitempty"`
-	Instructions *string         `json:"instructions,omitempty"`
-	Level        *string         `json:"level,omitempty"`
-	Links        *[]HandoutLink  `json:"links,omitempty"`
+	Choice     *Choice         `json:"choice,omitempty"`
+	Classmates *string         `json:"classmates,omitempty"`
+	Documents  *[]DocumentPart `json:"documents,omitempty"`
+	Due        *string         `json:"due,omitempty"`
+
+	// Extra more time for some students: until when, by the clocks of the handout's zone; empty: they have none
+	Extra        *ExtraTime     `json:"extra,omitempty"`
+	ForParents   *bool          `json:"forParents,omitempty"`
+	Instructions *string        `json:"instructions,omitempty"`
+	Level        *string        `json:"level,omitempty"`
+	Links        *[]HandoutLink `json:"links,omitempty"`
 
 	// Mail with columns in square brackets
 	Mail *MailText `json:"mail,omitempty"`
@@ -2965,6 +2975,15 @@ type HandoutTag struct {
 	// Way a copy each, a copy of the document for one's level, a copy for each team, or one document for all
 	Way         Way        `json:"way"`
 	WithdrawnAt *time.Time `json:"withdrawnAt,omitempty"`
+}
+
+// HasExtra a student who has extra time
+type HasExtra struct {
+	Name string `json:"name"`
+	Row  string `json:"row"`
+
+	// Until wall-clock time
+	Until string `json:"until"`
 }
 
 // Heading a heading of a class’s handouts

@@ -4978,6 +4978,7 @@ export interface components {
             closing?: components["schemas"]["Closing"];
             /** @description rows of those whose copies are closed now */
             closed: string[];
+            extra: components["schemas"]["HasExtra"][];
             zone: string;
             /** @description when it is packed by itself, by the clocks of zone; empty: not so */
             send: string;
@@ -4994,6 +4995,18 @@ export interface components {
             /** @description those of other classes that it is one with */
             together: components["schemas"]["Partner"][];
             list: components["schemas"]["PackingList"];
+        };
+        /** @description more time for some students: until when, by the clocks of the handout's zone; empty: they have none */
+        ExtraTime: {
+            rows: components["schemas"]["Id"][];
+            until: string;
+        };
+        /** @description a student who has extra time */
+        HasExtra: {
+            row: string;
+            name: string;
+            /** @description wall-clock time */
+            until: string;
         };
         /** @description pens down, or up again: for some students, for all where none is named */
         Pens: {
@@ -5179,6 +5192,7 @@ export interface components {
         /** @description parts of the sentence; what is left out stays */
         HandoutParts: {
             own?: components["schemas"]["OwnParts"];
+            extra?: components["schemas"]["ExtraTime"];
             title?: string;
             way?: components["schemas"]["Way"];
             documents?: components["schemas"]["DocumentPart"][];

@@ -8,7 +8,7 @@ import { useClass } from '@/class/theClass'
 import { useActing } from '@/parts/acting'
 import PickOne from '@/parts/PickOne.vue'
 import { tellDone } from '@/tell'
-import { moment } from '@/when'
+import { moment, wall } from '@/when'
 import type { Hand } from './handout'
 
 /** What copies do once they are due, and pens down or up by hand. */
@@ -71,6 +71,13 @@ const say = (down: boolean) =>
         </button>
       </template>
       <span v-if="stands" class="quiet">{{ stands }}</span>
+    </p>
+    <p v-if="h.extra.length" class="pens quiet" data-part="extra">
+      {{
+        t('times.extra', {
+          names: h.extra.map((x) => t('times.extra-one', { name: x.name, when: wall(x.until) })).join('; '),
+        })
+      }}
     </p>
     <p v-if="problem" class="bad" role="alert">{{ problem }}</p>
   </template>

@@ -11,6 +11,7 @@ import { useSaving } from '@/parts/saving'
 import { tellDone } from '@/tell'
 import MessageForm from '@/telling/MessageForm.vue'
 import OwnForm from '@/handout/OwnForm.vue'
+import TimesForm from '@/handout/TimesForm.vue'
 
 /** What can be done for chosen students, with their satchels or with one handout of theirs. */
 const props = defineProps<{ classId: string; rows: string[]; about?: string }>()
@@ -60,6 +61,7 @@ const saveAs = (format: string) =>
     ),
   )
 const writing = ref(false)
+const times = ref(false) // extra time, or pens down for these alone
 const own = ref(false) // a name or place of their own is being said
 const ownable = computed(() =>
   ['one-each', 'by-level'].includes(offered.value.find((h) => h.id === handout.value)?.way ?? ''),
@@ -90,6 +92,9 @@ const notice = () => begin(props.classId, { notice: true, only: props.rows })
       <Button v-if="ownable" size="small" :disabled="busy" data-act="own-chosen" @click="own = !own">{{
         t('chosen.own')
       }}</Button>
+      <Button v-if="handout" size="small" :disabled="busy" data-act="times-chosen" @click="times = !times">{{
+        t('chosen.times')
+      }}</Button>
       <Button size="small" :disabled="busy" data-act="top-up-chosen" @click="topUp">{{ t('chosen.top-up') }}</Button>
       <Button size="small" :disabled="busy" data-act="write" @click="writing = !writing">{{ t('mail.write') }}</Button>
       <Button size="small" :disabled="busy" data-act="notice-chosen" @click="notice">{{ t('panel.notice') }}</Button>
@@ -102,6 +107,7 @@ const notice = () => begin(props.classId, { notice: true, only: props.rows })
       :rows="rows"
       @sent="writing = false"
     />
+    <TimesForm v-if="times && handout" :key="handout" :class-id="classId" :handout-id="handout" :rows="rows" />
     <OwnForm v-if="own && ownable" :key="handout" :class-id="classId" :handout-id="handout" :rows="rows" />
     <p class="files">
       {{ t('chosen.save') }}

@@ -1478,6 +1478,19 @@ export default {
     with: 'also in {classes}',
     in: 'nobody is in | one is in | {n} are in',
   },
+  times: {
+    due: 'Due {when}.',
+    'no-due': 'There is no due time. Set one on the page of the handout, then give extra time.',
+    'then-open': 'Copies stay open.',
+    'then-close': 'Then copies close.',
+    until: 'Extra time until',
+    give: 'Give one student extra time | Give {n} students extra time',
+    take: 'No extra time',
+    given: 'One student has extra time. | {n} students have extra time.',
+    taken: 'One student has no extra time now. | {n} students have no extra time now.',
+    extra: 'Extra time: {names}.',
+    'extra-one': '{name} until {when}',
+  },
   pens: {
     some: 'Closed for {n} of {all} students.',
     all: 'Closed for all students.',
@@ -1589,6 +1602,7 @@ export default {
     nothing: 'none',
   },
   chosen: {
+    times: 'Closing and extra time',
     choose: 'Select students',
     all: 'all',
     none: 'Tick the students you want to do something for.',

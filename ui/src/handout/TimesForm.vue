@@ -1,0 +1,107 @@
+<script setup lang="ts">
+import { Button } from 'ant-design-vue'
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { computed, ref } from 'vue'
+import { useI18n } from 'vue-i18n'
+import { api, data, type Of } from '@/api/client'
+import { keys } from '@/api/keys'
+import { useActing } from '@/parts/acting'
+import { tellDone } from '@/tell'
+import { wall } from '@/when'
+
+/** Extra time for chosen students, and pens down or up for them alone. */
+const props = defineProps<{ classId: string; handoutId: string; rows: string[] }>()
+const { t } = useI18n()
+const queries = useQueryClient()
+const path = computed(() => ({ path: { classId: props.classId, handoutId: props.handoutId } }))
+const { data: h } = useQuery({
+  queryKey: computed(() => keys.handout(props.classId, props.handoutId)),
+  queryFn: () => data(api.GET('/classes/{classId}/handouts/{handoutId}', { params: path.value })),
+})
+const theirs = computed(() => h.value?.extra.filter((x) => props.rows.includes(x.row)) ?? [])
+const closed = computed(() => h.value?.closed.filter((row) => props.rows.includes(row)).length ?? 0)
+const typed = ref('')
+const until = computed({
+  get: () => typed.value || theirs.value[0]?.until || h.value?.due || '',
+  set: (v) => (typed.value = v),
+})
+const { busy, problem, act } = useActing()
+const done = async (words: string) => {
+  await queries.invalidateQueries({ queryKey: keys.handout(props.classId) })
+  tellDone(words)
+}
+const n = computed(() => props.rows.length)
+const give = (extra: Of<'ExtraTime'>) =>
+  act(async () => {
+    await api.PATCH('/classes/{classId}/handouts/{handoutId}', { params: path.value, body: { to: { extra }, was: {} } })
+    typed.value = ''
+    await done(t(extra.until ? 'times.given' : 'times.taken', { n: n.value }, n.value))
+  })
+const pens = (down: boolean) =>
+  act(async () => {
+    const body = { down, rows: props.rows }
+    await api.POST('/classes/{classId}/handouts/{handoutId}/pens', { params: path.value, body })
+    await done(t(down ? 'pens.now-closed' : 'pens.now-open', { n: n.value }, n.value))
+  })
+</script>
+
+<template>
+  <form v-if="h" class="times" data-form="times" @submit.prevent="give({ rows, until })">
+    <p class="quiet">
+      {{ h.due ? t('times.due', { when: wall(h.due) }) : t('times.no-due') }}
+      {{ h.due ? t(`times.then-${h.then}`) : '' }}
+    </p>
+    <template v-if="h.due">
+      <label>{{ t('times.until') }} <input v-model="until" type="datetime-local" class="field" required /></label>
+      <div class="acts">
+        <Button size="small" type="primary" html-type="submit" :loading="busy" data-act="give-extra">{{
+          t('times.give', { n }, n)
+        }}</Button>
+        <Button
+          v-if="theirs.length"
+          size="small"
+          :disabled="busy"
+          data-act="take-extra"
+          @click="give({ rows, until: '' })"
+          >{{ t('times.take') }}</Button
+        >
+      </div>
+    </template>
+    <div v-if="h.packedAt && !h.withdrawnAt" class="acts">
+      <Button v-if="closed < n" size="small" :disabled="busy" data-act="pens-down-chosen" @click="pens(true)">{{
+        t('pens.down', { n: n - closed }, n - closed)
+      }}</Button>
+      <Button v-if="closed" size="small" :disabled="busy" data-act="pens-up-chosen" @click="pens(false)">{{
+        t('pens.up', { n: closed }, closed)
+      }}</Button>
+    </div>
+    <p v-if="problem" class="bad" role="alert">{{ problem }}</p>
+  </form>
+</template>
+
+<style scoped>
+.times {
+  display: grid;
+  gap: 8px;
+  border: 1.5px solid var(--thread);
+  border-radius: 8px;
+  padding: 10px 14px;
+}
+.times p {
+  margin: 0;
+}
+.acts {
+  display: flex;
+  gap: 8px;
+  flex-wrap: wrap;
+}
+.field {
+  font: inherit;
+  max-width: 100%;
+  color: var(--ink);
+  background: var(--sheet);
+  border: 1px solid var(--line-field);
+  border-radius: 5px;
+  padding: 2px 6px;
+}
+</style>
