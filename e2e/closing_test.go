@@ -7,7 +7,7 @@ import (
 )
 
 // Pens down by hand while a student writes: the copy can be read and not written in, what was typed too
-// late is kept on the device and shown, and it is there once pens are up again.
+// late is kept beside the copy: its writer sees it, and takes it in once pens are up again.
 func TestPensDown(t *testing.T) {
 	s := start(t)
 	teacher := s.visit(t, "").at("staff-oduya", "Tide Watch 7B")
@@ -29,7 +29,7 @@ func TestPensDown(t *testing.T) {
 	teacher.see(`[data-part="pens"]`, "closed the copies")
 	write("Too late.")
 	student.see("[data-closing]", "closed this")
-	student.see(`[data-part="leftover"]`, "Too late.")
+	student.see(`[data-part="late"] pre`, "Too late.")
 	student.see("article.text", "In time.")
 	student.gone("[contenteditable]")
 	student.open("/").see(`[data-copy="Rock-pool field log"]`, "closed since")
@@ -38,8 +38,9 @@ func TestPensDown(t *testing.T) {
 	teacher.click(`[data-act="pens-up"]`)
 	teacher.see(`[data-act="pens-down"]`, "Close for 28 students now")
 	student.open("/").clickOn(`[data-copy="Rock-pool field log"] a.btn`, "Carry on writing")
+	student.clickOn(`[data-part="late"] button`, "Take it in")
 	student.see("[contenteditable]", "Too late.")
-	student.see(".doc .line", "Saved")
+	student.gone(`[data-part="late"]`)
 	teacher.clickOn("main nav a", "Log")
 	teacher.see(`[data-table="log"]`, "closed Rock-pool field log for everyone")
 	teacher.see(`[data-table="log"]`, "opened Rock-pool field log again for everyone")
@@ -109,4 +110,31 @@ func TestExtraTimeForSome(t *testing.T) {
 	p.clickOn("[data-handout]", "Rock-pool field log")
 	p.see(`[data-part="extra"]`, "Dube, Nokuthula until Fri 27 Nov, 17:30")
 	p.see(`[data-part="pens"]`, "Closed for 1 of 28 students")
+}
+
+// Staff see what came too late, and take it in.
+func TestLateTextIsTakenIn(t *testing.T) {
+	s := start(t)
+	teacher := s.visit(t, "").at("staff-oduya", "Tide Watch 7B")
+	register := teacher.page.MustInfo().URL[len(s.url):]
+	teacher.clickOn("main nav a", "Handouts")
+	teacher.clickOn("[data-handout]", "Rock-pool field log")
+	student := s.visit(t, "422.*/text").be("student-nokuthula.dube")
+	student.clickOn(`[data-copy="Rock-pool field log"] a.btn`, "Carry on writing")
+	student.el("[contenteditable]")
+	teacher.click(`[data-act="pens-down"]`)
+	teacher.see(`[data-part="pens"]`, "closed the copies")
+	student.click("[contenteditable]")
+	student.press(input.End)
+	student.must(student.page.InsertText("Two minutes late."), "write")
+	student.see(`[data-part="late"]`, "Your teacher can see it")
+	copied := student.page.MustInfo().URL[len(s.url):]
+	student.gone(`[data-act="take-late"]`)
+
+	teacher.open(copied).see(`[data-part="late"] h2`, "Text of Nokuthula Dube that came too late")
+	teacher.click(`[data-act="take-late"]`)
+	teacher.see("[contenteditable]", "Two minutes late.")
+	teacher.gone(`[data-part="late"]`)
+	student.open(copied).see("article.text", "Two minutes late.")
+	teacher.open(register+"/log").see(`[data-table="log"]`, "took text that came after closing into")
 }

@@ -2,6 +2,7 @@ package usecase_test
 
 import (
 	"bytes"
+	"errors"
 	"fmt"
 	"io"
 	"strings"
@@ -13,6 +14,7 @@ import (
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/clock"
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/picture"
@@ -289,5 +291,102 @@ func TestExtraTime(t *testing.T) {
 		if err := writes(t, a, fmt.Sprint("s", i), store.NewID(), copyOf(i)); err != nil {
 			t.Errorf("opened for all: %v", err)
 		}
+	}
+}
+
+// What comes after a copy closed is kept beside it, of each who wrote the newest: its writer and staff
+// see it, nobody else; it is taken in once, whole, or forgotten.
+func TestLateTexts(t *testing.T) {
+	a, c, h, _, copyOf := timed(t, 2, handout.Change{})
+	mine := copyOf(0)
+	write := func(account, text string) error {
+		thing, err := a.Cases.Things.Get(ctx, "oduya", mine)
+		if err != nil {
+			t.Fatal(err)
+		}
+		_, err = a.Cases.Things.WriteText(ctx, account, store.NewID(), thing, thing.Version, text)
+		return err
+	}
+	pens := func(down bool) {
+		t.Helper()
+		if err := a.Cases.Handouts.SayPens(ctx, "oduya", c.ID, h.ID, nil, down); err != nil {
+			t.Fatal(err)
+		}
+	}
+	late := func(account string) []store.Late {
+		t.Helper()
+		all, err := a.Cases.Things.Late(ctx, account, mine)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return all
+	}
+	if err := write("s0", "# Log\n\nIn time."); err != nil {
+		t.Fatal(err)
+	}
+	pens(true)
+	for _, text := range []string{"first", "# Log\n\nLate."} {
+		wantInvalid(t, write("s0", text), "text", "copy-closed")
+	}
+	if err := write("s1", "not theirs"); err == nil {
+		t.Error("a stranger writes")
+	}
+	for _, account := range []string{"s0", "oduya"} {
+		if all := late(account); len(all) != 1 || all[0].Text != "# Log\n\nLate." || all[0].Account != "s0" {
+			t.Errorf("%s sees %+v", account, all)
+		}
+	}
+	if _, err := a.Cases.Things.Late(ctx, "s1", mine); err != seam.ErrNotFound {
+		t.Errorf("a classmate: %v", err)
+	}
+	at := late("s0")[0].At
+	var changed *change.Changed
+	if err := a.Cases.Things.SettleLate(ctx, "oduya", mine, "s0", at.Add(-time.Second), true); !errors.As(err, &changed) {
+		t.Errorf("another than was looked at: %v", err)
+	}
+	wantInvalid(t, a.Cases.Things.SettleLate(ctx, "s0", mine, "s0", at, true), "text", "copy-closed")
+	if err := a.Cases.Things.SettleLate(ctx, "s1", mine, "s0", at, false); err != seam.ErrNotFound {
+		t.Errorf("a classmate forgets it: %v", err)
+	}
+
+	before := version(t, a, mine)
+	var all sync.WaitGroup
+	done := make([]error, 8)
+	for i := range done { // two of the staff at once, and more
+		all.Go(func() { done[i] = a.Cases.Things.SettleLate(ctx, "oduya", mine, "s0", at, true) })
+	}
+	all.Wait()
+	taken := 0
+	for _, err := range done {
+		if err == nil {
+			taken++
+		} else if err != seam.ErrNotFound {
+			t.Error(err)
+		}
+	}
+	if n := version(t, a, mine); taken != 1 || n != before+1 || len(late("oduya")) != 0 {
+		t.Errorf("taken in %d times, version %d after %d, %d left", taken, n, before, len(late("oduya")))
+	}
+	_, f, _, err := a.Cases.Things.Open(ctx, "oduya", mine, 0)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer f.Close()
+	if b, err := io.ReadAll(f); err != nil || string(b) != "# Log\n\nLate." {
+		t.Errorf("the copy says %q, %v", b, err)
+	}
+
+	// Its writer takes it in once the copy is open again, or forgets it.
+	for _, take := range []bool{true, false} {
+		wantInvalid(t, write("s0", "# Log\n\nLater."), "text", "copy-closed")
+		pens(false)
+		n := version(t, a, mine)
+		if err := a.Cases.Things.SettleLate(ctx, "s0", mine, "s0", late("s0")[0].At, take); err != nil {
+			t.Error(err)
+		}
+		if got := version(t, a, mine) - n; (got == 1) != take || len(late("s0")) != 0 {
+			t.Errorf("take %v: %d versions more, %d left", take, got, len(late("s0")))
+		}
+		pens(true)
 	}
 }

@@ -84,6 +84,9 @@ func (s *thingRoutes) thingView(ctx context.Context, t things.View) (api.Thing, 
 	}
 	if h := t.Handout; h != nil {
 		out.Handout, out.Due, out.Message = h.Title, due(*h), h.Settings.Message
+		if t.Late > 0 {
+			out.Late = &t.Late
+		}
 		if t.Closing != nil {
 			out.Closing = closingView(*t.Closing, names)
 		}
@@ -135,7 +138,7 @@ func (s *thingRoutes) PutText(ctx context.Context, r api.PutTextRequestObject) (
 	if t.Kind != seam.File || !document.IsText(t.MediaType) {
 		return nil, errNotText
 	}
-	v, err := s.things.WriteTo(ctx, account(ctx), b.Key, t, b.Base, strings.NewReader(b.Text))
+	v, err := s.things.WriteText(ctx, account(ctx), b.Key, t, b.Base, b.Text)
 	if current, late := things.Conflict(err); late {
 		return s.conflict(ctx, t.ID, current)
 	}
@@ -143,6 +146,30 @@ func (s *thingRoutes) PutText(ctx context.Context, r api.PutTextRequestObject) (
 		return nil, err
 	}
 	return api.PutText200JSONResponse{Version: v.Number, At: v.At}, nil
+}
+
+// GetLate implements the route of that name.
+func (s *thingRoutes) GetLate(ctx context.Context, r api.GetLateRequestObject) (api.GetLateResponseObject, error) {
+	all, err := s.things.Late(ctx, account(ctx), r.ThingId)
+	if err != nil {
+		return nil, err
+	}
+	var whose []string
+	for _, l := range all {
+		whose = append(whose, l.Account)
+	}
+	names, err := s.people.Names(ctx, whose...)
+	out := api.GetLate200JSONResponse{}
+	for _, l := range all {
+		out = append(out, api.LateText{Whose: l.Account, Name: names[l.Account], Text: l.Text, At: l.At.UTC(), Mine: l.Account == account(ctx)})
+	}
+	return out, err
+}
+
+// SettleLate implements the route of that name.
+func (s *thingRoutes) SettleLate(ctx context.Context, r api.SettleLateRequestObject) (api.SettleLateResponseObject, error) {
+	b := r.Body
+	return api.SettleLate204Response{}, s.things.SettleLate(ctx, account(ctx), r.ThingId, b.Whose, b.At, b.Take)
 }
 
 func (s *thingRoutes) conflict(ctx context.Context, id string, v seam.Version) (api.PutTextResponseObject, error) {

@@ -13,6 +13,9 @@ import (
 	"jollysatchel/internal/store"
 )
 
+// closedCode says that a copy has closed.
+const closedCode = "copy-closed"
+
 // closing is from when on an account can't write in a copy of a handout; nil where it stays open. A
 // student's copy closes as that student's does, for whoever else may write in it; one for several
 // closes for each as for that row. Staff write on.
@@ -50,6 +53,11 @@ func (c *Things) ofHandout(ctx context.Context, account string, by acting, v *Vi
 		return err
 	}
 	v.Handout = &h
+	late, err := c.lateFor(ctx, account, by, v.ID)
+	if err != nil {
+		return err
+	}
+	v.Late = len(late)
 	if v.Closing, err = c.closing(ctx, account, by, h); err != nil {
 		return err
 	}
@@ -74,7 +82,7 @@ func (c *Things) open(ctx context.Context, account string, by acting) error {
 	}
 	closing, err := c.closing(ctx, account, by, h)
 	if err == nil && closing != nil && closing.Closed(c.Now()) {
-		err = change.Refuse("text", "copy-closed", "when", closing.At.In(c.School().Zone).Format("Mon 2 Jan, 15:04"))
+		err = change.Refuse("text", closedCode, "when", closing.At.In(c.School().Zone).Format("Mon 2 Jan, 15:04"))
 	}
 	return err
 }

@@ -3181,6 +3181,17 @@ type Kept struct {
 	Things int `json:"things"`
 }
 
+// LateText what somebody wrote in a copy after it closed
+type LateText struct {
+	At   time.Time `json:"at"`
+	Mine bool      `json:"mine"`
+	Name string    `json:"name"`
+	Text string    `json:"text"`
+
+	// Whose account
+	Whose string `json:"whose"`
+}
+
 // LeaveAsIs the line, by the key of what is wanted, and whether it is left as it is
 type LeaveAsIs struct {
 	Be  bool   `json:"be"`
@@ -4420,6 +4431,15 @@ type SetStaffRole string
 // SetStaffWas defines model for SetStaff.Was.
 type SetStaffWas string
 
+// Settling defines model for Settling.
+type Settling struct {
+	At time.Time `json:"at"`
+
+	// Take into the copy; else it is forgotten
+	Take  bool   `json:"take"`
+	Whose string `json:"whose"`
+}
+
 // SignIn address and password
 type SignIn struct {
 	Address  string `json:"address"`
@@ -4699,6 +4719,9 @@ type Thing struct {
 	Handout string    `json:"handout"`
 	Id      string    `json:"id"`
 	Kind    ThingKind `json:"kind"`
+
+	// Late texts you see that were written after it closed
+	Late *int `json:"late,omitempty"`
 
 	// Level what a person can do with a thing; each level includes those before it
 	Level     AccessLevel `json:"level"`
@@ -5734,6 +5757,9 @@ type RenameTemplateJSONRequestBody = NewName
 // AddFileMultipartRequestBody defines body for AddFile for multipart/form-data ContentType.
 type AddFileMultipartRequestBody AddFileMultipartBody
 
+// SettleLateJSONRequestBody defines body for SettleLate for application/json ContentType.
+type SettleLateJSONRequestBody = Settling
+
 // RenameThingJSONRequestBody defines body for RenameThing for application/json ContentType.
 type RenameThingJSONRequestBody = NewName
 
@@ -6282,6 +6308,12 @@ type ServerInterface interface {
 	// GetInside what is inside a thing: how many, whose, how recent
 	// (GET /things/{thingId}/inside)
 	GetInside(c *gin.Context, thingId ThingId)
+	// GetLate what was written in a copy after it closed: to staff all of it, to others their own
+	// (GET /things/{thingId}/late)
+	GetLate(c *gin.Context, thingId ThingId)
+	// SettleLate take such a text into the copy as a version, or forget it
+	// (POST /things/{thingId}/late)
+	SettleLate(c *gin.Context, thingId ThingId)
 	// RenameThing give a thing another name
 	// (PUT /things/{thingId}/name)
 	RenameThing(c *gin.Context, thingId ThingId)
@@ -12232,6 +12264,56 @@ func (siw *ServerInterfaceWrapper) GetInside(c *gin.Context) {
 	siw.Handler.GetInside(c, thingId)
 }
 
+// GetLate operation middleware
+func (siw *ServerInterfaceWrapper) GetLate(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "thingId" -------------
+	var thingId ThingId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "thingId", c.Param("thingId"), &thingId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter thingId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetLate(c, thingId)
+}
+
+// SettleLate operation middleware
+func (siw *ServerInterfaceWrapper) SettleLate(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "thingId" -------------
+	var thingId ThingId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "thingId", c.Param("thingId"), &thingId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter thingId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SettleLate(c, thingId)
+}
+
 // RenameThing operation middleware
 func (siw *ServerInterfaceWrapper) RenameThing(c *gin.Context) {
 
@@ -12628,6 +12710,8 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/things/:thingId", wrapper.GetThing)
 	router.GET(options.BaseURL+"/things/:thingId/text", wrapper.GetText)
 	router.PUT(options.BaseURL+"/things/:thingId/text", wrapper.PutText)
+	router.GET(options.BaseURL+"/things/:thingId/late", wrapper.GetLate)
+	router.POST(options.BaseURL+"/things/:thingId/late", wrapper.SettleLate)
 	router.GET(options.BaseURL+"/things/:thingId/content", wrapper.GetContent)
 	router.GET(options.BaseURL+"/things/:thingId/versions", wrapper.ListVersions)
 	router.POST(options.BaseURL+"/things/:thingId/files", wrapper.AddFile)
@@ -22673,6 +22757,113 @@ func (response GetInside5XXJSONResponse) VisitGetInsideResponse(w http.ResponseW
 	return err
 }
 
+type GetLateRequestObject struct {
+	ThingId ThingId `json:"thingId"`
+}
+
+type GetLateResponseObject interface {
+	VisitGetLateResponse(w http.ResponseWriter) error
+}
+
+type GetLate200JSONResponse []LateText
+
+func (response GetLate200JSONResponse) VisitGetLateResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetLate4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetLate4XXJSONResponse) VisitGetLateResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetLate5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetLate5XXJSONResponse) VisitGetLateResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SettleLateRequestObject struct {
+	ThingId ThingId `json:"thingId"`
+	Body    *SettleLateJSONRequestBody
+}
+
+type SettleLateResponseObject interface {
+	VisitSettleLateResponse(w http.ResponseWriter) error
+}
+
+type SettleLate204Response struct {
+}
+
+func (response SettleLate204Response) VisitSettleLateResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type SettleLate4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SettleLate4XXJSONResponse) VisitSettleLateResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SettleLate5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SettleLate5XXJSONResponse) VisitSettleLateResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type RenameThingRequestObject struct {
 	ThingId ThingId `json:"thingId"`
 	Body    *RenameThingJSONRequestBody
@@ -23616,6 +23807,12 @@ type StrictServerInterface interface {
 	// GetInside what is inside a thing: how many, whose, how recent
 	// (GET /things/{thingId}/inside)
 	GetInside(ctx context.Context, request GetInsideRequestObject) (GetInsideResponseObject, error)
+	// GetLate what was written in a copy after it closed: to staff all of it, to others their own
+	// (GET /things/{thingId}/late)
+	GetLate(ctx context.Context, request GetLateRequestObject) (GetLateResponseObject, error)
+	// SettleLate take such a text into the copy as a version, or forget it
+	// (POST /things/{thingId}/late)
+	SettleLate(ctx context.Context, request SettleLateRequestObject) (SettleLateResponseObject, error)
 	// RenameThing give a thing another name
 	// (PUT /things/{thingId}/name)
 	RenameThing(ctx context.Context, request RenameThingRequestObject) (RenameThingResponseObject, error)
@@ -29823,6 +30020,76 @@ func (sh *strictHandler) GetInside(ctx *gin.Context, thingId ThingId) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(GetInsideResponseObject); ok {
 		if err := validResponse.VisitGetInsideResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetLate operation middleware
+func (sh *strictHandler) GetLate(ctx *gin.Context, thingId ThingId) {
+	var request GetLateRequestObject
+
+	request.ThingId = thingId
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetLate(ctx, request.(GetLateRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetLate")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetLateResponseObject); ok {
+		if err := validResponse.VisitGetLateResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// SettleLate operation middleware
+func (sh *strictHandler) SettleLate(ctx *gin.Context, thingId ThingId) {
+	var request SettleLateRequestObject
+
+	request.ThingId = thingId
+
+	var body SettleLateJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SettleLate(ctx, request.(SettleLateRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SettleLate")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SettleLateResponseObject); ok {
+		if err := validResponse.VisitSettleLateResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -31,6 +31,7 @@ export const keys = {
   links: key<[classId: string, handout: string]>('links'),
   slips: key<[classId: string, handout: string]>('slips'),
   log: key<[classId: string, asked: string, before: Part]>('log'),
+  late: key<[thing: string, several: number]>('late'),
   ledger: key<[classId: string, asked: string, from: number]>('ledger'),
   usage: key<[classId: string]>('usage'),
   messages: key<[classId: string, asked: string, of: string, before: Part]>('messages'),

@@ -2987,6 +2987,29 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/things/{thingId}/late": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                thingId: components["parameters"]["ThingId"];
+            };
+            cookie?: never;
+        };
+        /** what was written in a copy after it closed: to staff all of it, to others their own */
+        get: operations["getLate"];
+        put?: never;
+        /**
+         * take such a text into the copy as a version, or forget it
+         * @description Problems: not-there, changed, unavailable.
+         */
+        post: operations["settleLate"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/things/{thingId}/content": {
         parameters: {
             query?: never;
@@ -5008,6 +5031,23 @@ export interface components {
             /** @description wall-clock time */
             until: string;
         };
+        /** @description what somebody wrote in a copy after it closed */
+        LateText: {
+            /** @description account */
+            whose: string;
+            name: string;
+            text: string;
+            /** Format: date-time */
+            at: string;
+            mine: boolean;
+        };
+        Settling: {
+            whose: string;
+            /** Format: date-time */
+            at: string;
+            /** @description into the copy; else it is forgotten */
+            take: boolean;
+        };
         /** @description pens down, or up again: for some students, for all where none is named */
         Pens: {
             down: boolean;
@@ -5556,6 +5596,8 @@ export interface components {
             handout: string;
             due: string;
             closing?: components["schemas"]["Closing"];
+            /** @description texts you see that were written after it closed */
+            late?: number;
             message: string;
             filled?: components["schemas"]["Filled"];
             children: components["schemas"]["ThingTag"][];
@@ -10247,6 +10289,56 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Conflict"];
                 };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getLate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                thingId: components["parameters"]["ThingId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the oldest first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LateText"][];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    settleLate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                thingId: components["parameters"]["ThingId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Settling"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             "4XX": components["responses"]["Problem"];
             "5XX": components["responses"]["Problem"];

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { late } from '@/late'
 import LinkedText from '@/parts/LinkedText.vue'
@@ -14,6 +14,7 @@ import { sentence } from '@/tell'
 import { past, wall } from '@/when'
 import { useClosing } from './closing'
 import FolderList from './FolderList.vue'
+import LateTexts from './LateTexts.vue'
 import LinkPart from './LinkPart.vue'
 import FileView from './FileView.vue'
 
@@ -37,6 +38,11 @@ const { closed, words, announced } = useClosing(
   computed(() => thing.value?.closing),
   () => void refetch(),
 )
+const renewed = ref(0) // how often its text was replaced from here
+async function again() {
+  await refetch()
+  renewed.value++
+}
 const gone = computed(() => error.value instanceof ProblemError && error.value.status === 404)
 const student = computed(() => me.value?.role === 'student')
 </script>
@@ -75,8 +81,14 @@ const student = computed(() => me.value?.role === 'student')
         <p class="visually-hidden" role="status">{{ announced }}</p>
         <p v-if="thing.message" class="message"><LinkedText :text="thing.message" /></p>
         <LinkPart v-if="thing.school" :thing="thing" @changed="refetch()" />
+        <LateTexts v-if="thing.late" :key="`${thing.id} ${thing.late}`" :thing="thing" @taken="again" />
         <FolderList v-if="thing.kind === 'folder'" :thing="thing" @changed="refetch()" />
-        <TextDocument v-else-if="thing.text" :key="`${thing.id} ${thing.level}`" :thing="thing" @refused="refetch()" />
+        <TextDocument
+          v-else-if="thing.text"
+          :key="`${thing.id} ${thing.level} ${renewed}`"
+          :thing="thing"
+          @refused="refetch()"
+        />
         <FileView v-else :thing="thing" />
       </template>
     </div>

@@ -103,6 +103,11 @@ export function useKeptText(thing: Of<'Thing'>, refused: () => void) {
     } catch (e) {
       const p = e instanceof ProblemError ? e : null
       if (p && p.status >= 400 && p.status < 500 && p.status !== 429) {
+        if (p.code === 'copy-closed') {
+          if (pending?.key !== sent.key) return void (state.value = 'waiting') // there is more of it
+          pending = null // it is beside the copy now
+          localStorage.removeItem(shelf)
+        }
         state.value = 'refused'
         problem.value = sentence(e)
         refused() // it may be closed by now

@@ -1502,6 +1502,16 @@ export default {
     'now-closed': 'Closed for one student. | Closed for {n} students.',
     'now-open': 'Open for one student. | Open for {n} students.',
   },
+  late: {
+    mine: 'Your text that came too late',
+    of: 'Text of {name} that came too late',
+    student: 'It came after this closed. Your teacher can see it and take it in.',
+    staff: 'It came after this closed. Take it in as a new version, or delete it.',
+    take: 'Take it in',
+    drop: 'Delete it',
+    taken: 'The late text is in the document now.',
+    dropped: 'The late text is deleted.',
+  },
   closing: {
     at: 'Closes {when}',
     'in-minutes': 'Closes in one minute | Closes in {n} minutes',

@@ -1,0 +1,110 @@
+package things
+
+import (
+	"context"
+	"errors"
+	"strings"
+	"time"
+
+	"jollysatchel/internal/core/change"
+	"jollysatchel/internal/cupboard"
+	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/seam"
+)
+
+// WriteText is WriteTo of a text. What comes once its copy has closed is refused and kept beside the
+// copy, where its writer and the class's staff see it.
+func (c *Things) WriteText(ctx context.Context, account, key string, t cupboard.Thing, base int, text string) (cupboard.Version, error) {
+	v, err := c.WriteTo(ctx, account, key, t, base, strings.NewReader(text))
+	var refused *change.Invalid
+	if !errors.As(err, &refused) || refused.Code != closedCode {
+		return v, err
+	}
+	by, asked := c.actor(ctx, account, t)
+	if asked == nil {
+		asked = c.Store.PutLate(ctx, store.Late{Thing: t.ID, Account: account, ClassID: by.home.Key.Class, Text: text, At: c.Now()})
+	}
+	if asked != nil {
+		return v, asked
+	}
+	return v, err
+}
+
+// Late is what was written in a copy after it closed: to staff of its class all of it, to others what
+// they wrote themselves.
+func (c *Things) Late(ctx context.Context, account, id string) ([]store.Late, error) {
+	_, out, err := c.late(ctx, account, id)
+	return out, err
+}
+
+func (c *Things) late(ctx context.Context, account, id string) (acting, []store.Late, error) {
+	t, err := c.Get(ctx, account, id)
+	if err != nil {
+		return acting{}, nil, err
+	}
+	by, err := c.actor(ctx, account, t)
+	if err != nil || by.home == nil {
+		return by, nil, err
+	}
+	all, err := c.lateFor(ctx, account, by, t.ID)
+	return by, all, err
+}
+
+func (c *Things) lateFor(ctx context.Context, account string, by acting, id string) ([]store.Late, error) {
+	all, err := c.Store.LateOf(ctx, id)
+	if err != nil || by.staff {
+		return all, err
+	}
+	var own []store.Late
+	for _, l := range all {
+		if l.Account == account {
+			own = append(own, l)
+		}
+	}
+	return own, nil
+}
+
+// SettleLate takes what somebody wrote too late into the copy, whole, as a version of its own, or
+// forgets it: staff do, and who wrote it, who takes it in only once the copy is open again. whose and at are of what was
+// looked at: where more was written since, nothing is done. Asked by two at once it is taken in once.
+func (c *Things) SettleLate(ctx context.Context, account, id, whose string, at time.Time, take bool) error {
+	return c.Store.Alone(ctx, "late/"+id, func() error {
+		by, all, err := c.late(ctx, account, id)
+		if err != nil {
+			return err
+		}
+		for _, l := range all {
+			if l.Account != whose {
+				continue
+			}
+			if !l.At.Equal(at) {
+				return &change.Changed{Field: "late"}
+			}
+			if take {
+				if err := c.takeIn(ctx, account, by, l); err != nil {
+					return err
+				}
+			}
+			return seam.NotFound(c.Store.DropLate(ctx, id, whose, l.At))
+		}
+		return seam.ErrNotFound
+	})
+}
+
+func (c *Things) takeIn(ctx context.Context, account string, by acting, l store.Late) error {
+	if !by.staff && l.Account != account {
+		return seam.ErrNotFound
+	}
+	t, err := c.Get(ctx, account, l.Thing)
+	if err != nil {
+		return err
+	}
+	key := "late/" + l.Account + "/" + l.At.UTC().Format(time.RFC3339Nano)
+	if _, err := c.WriteTo(ctx, account, key, t, t.Version, strings.NewReader(l.Text)); err != nil {
+		if _, meanwhile := Conflict(err); meanwhile {
+			return &change.Changed{Field: "late"}
+		}
+		return err
+	}
+	return c.arranged(ctx, account, "late-taken", 1, t.Name, by)
+}
