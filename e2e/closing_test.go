@@ -131,7 +131,9 @@ func TestLateTextIsTakenIn(t *testing.T) {
 	copied := student.page.MustInfo().URL[len(s.url):]
 	student.gone(`[data-act="take-late"]`)
 
-	teacher.open(copied).see(`[data-part="late"] h2`, "Text of Nokuthula Dube that came too late")
+	teacher.open("/").clickOn(`[data-note="late-texts"] a`, "Read it")
+	teacher.see("[data-closing]", "Closed for the student since")
+	teacher.see(`[data-part="late"] h2`, "Text of Nokuthula Dube that came too late")
 	teacher.click(`[data-act="take-late"]`)
 	teacher.see("[contenteditable]", "Two minutes late.")
 	teacher.gone(`[data-part="late"]`)

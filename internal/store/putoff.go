@@ -36,8 +36,12 @@ func (s *Store) DropPutOffs(ctx context.Context, account string) error {
 }
 
 // A Waiting counts what waits in a class: lists to be accepted, students who ask to be let in,
-// satchels that others ask for, and messages that failed.
-type Waiting struct{ Lists, Askers, Satchels, Failed int }
+// satchels that others ask for, messages that failed, and texts that came after their copy closed,
+// of which LateIn has the oldest.
+type Waiting struct {
+	Lists, Askers, Satchels, Failed, Late int
+	LateIn                                string // id of the copy
+}
 
 // CountWaiting counts it in some classes.
 func (s *Store) CountWaiting(ctx context.Context, cs []string) (map[string]Waiting, error) {
@@ -45,15 +49,18 @@ func (s *Store) CountWaiting(ctx context.Context, cs []string) (map[string]Waiti
 		ClassID string `db:"class_id"`
 		What    string `db:"what"`
 		N       int    `db:"n"`
+		Oldest  string `db:"oldest"`
 	}
-	err := s.All(ctx, &rows, `select class_id, 'list' as what, count(*) as n from drafts where class_id = any($1::uuid[]) group by class_id
-		union all select class_id, 'asker', count(*) from join_asks a
+	err := s.All(ctx, &rows, `select class_id, 'list' as what, count(*) as n, '' as oldest from drafts where class_id = any($1::uuid[]) group by class_id
+		union all select class_id, 'asker', count(*), '' from join_asks a
 		where class_id = any($1::uuid[]) and not exists (select 1 from rows r
 		where r.class_id = a.class_id and r.account = a.account and r.left_at is null) group by class_id
-		union all select o.class_id, 'satchel', count(distinct o.id) from `+standing+` where o.class_id = any($1::uuid[]) group by o.class_id
-		union all select class_id, 'failed', count(*) from messages where state = 'failed' and class_id = any($1::uuid[]) group by class_id
-		union all select m.class_id, 'failed', count(*) from messages d join messages m on m.sent_in = d.id
-		where d.state = 'failed' and d.class_id is null and m.class_id = any($1::uuid[]) group by m.class_id`, cs)
+		union all select o.class_id, 'satchel', count(distinct o.id), '' from `+standing+` where o.class_id = any($1::uuid[]) group by o.class_id
+		union all select class_id, 'failed', count(*), '' from messages where state = 'failed' and class_id = any($1::uuid[]) group by class_id
+		union all select m.class_id, 'failed', count(*), '' from messages d join messages m on m.sent_in = d.id
+		where d.state = 'failed' and d.class_id is null and m.class_id = any($1::uuid[]) group by m.class_id
+		union all select class_id, 'late', count(*), (array_agg(thing order by at))[1] from late
+		where class_id = any($1::uuid[]) group by class_id`, cs)
 	out := map[string]Waiting{}
 	for _, r := range rows {
 		w := out[r.ClassID]
@@ -64,6 +71,8 @@ func (s *Store) CountWaiting(ctx context.Context, cs []string) (map[string]Waiti
 			w.Askers += r.N
 		case "satchel":
 			w.Satchels += r.N
+		case "late":
+			w.Late, w.LateIn = r.N, r.Oldest
 		default:
 			w.Failed += r.N
 		}

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"slices"
 	"strings"
 	"sync"
 	"testing"
@@ -18,6 +19,7 @@ import (
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/picture"
+	"jollysatchel/internal/core/register"
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/pgserver/pgtest"
 	"jollysatchel/internal/store"
@@ -118,7 +120,7 @@ func TestCopiesClose(t *testing.T) {
 	if v, err := a.Cases.Things.View(ctx, "s0", mine); err != nil || v.Level != access.Read || v.Closing == nil || !v.Closing.At.Equal(due) {
 		t.Errorf("the student sees %v, closing %+v, %v", v.Level, v.Closing, err)
 	}
-	if v, err := a.Cases.Things.View(ctx, "oduya", mine); err != nil || v.Level < access.Edit || v.Closing != nil {
+	if v, err := a.Cases.Things.View(ctx, "oduya", mine); err != nil || v.Level < access.Edit || v.Closing == nil {
 		t.Errorf("the teacher sees %v, closing %+v, %v", v.Level, v.Closing, err)
 	}
 	apptest.Look(t, a)
@@ -338,6 +340,12 @@ func TestLateTexts(t *testing.T) {
 	}
 	if _, err := a.Cases.Things.Late(ctx, "s1", mine); err != seam.ErrNotFound {
 		t.Errorf("a classmate: %v", err)
+	}
+	tabs, err := a.Cases.Registers.Rail(ctx, "oduya")
+	if err != nil || len(tabs) != 1 || !slices.ContainsFunc(tabs[0].Notes, func(n register.Note) bool {
+		return n.Reason.Code == "late-texts" && n.About == mine && n.Count == 1
+	}) {
+		t.Errorf("the class says %+v, %v", tabs, err)
 	}
 	at := late("s0")[0].At
 	var changed *change.Changed

@@ -109,6 +109,7 @@ func (c *Registers) tabs(ctx context.Context, cs []classes.Class) ([]Tab, error)
 		out[i].note("joiners-ask", "", w.Askers)
 		out[i].note("satchels-asked", "", w.Satchels)
 		out[i].note("messages-failed", "", w.Failed)
+		out[i].note("late-texts", w.LateIn, w.Late)
 	}
 	return out, err
 }

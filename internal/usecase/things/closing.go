@@ -16,16 +16,16 @@ import (
 // closedCode says that a copy has closed.
 const closedCode = "copy-closed"
 
-// closing is from when on an account can't write in a copy of a handout; nil where it stays open. A
-// student's copy closes as that student's does, for whoever else may write in it; one for several
-// closes for each as for that row. Staff write on.
+// closing is from when on a copy of a handout is closed to an account; nil where it stays open. A
+// student's copy closes as that student's does, to anyone else who may write in it; one for several
+// closes to each as for that row, and to staff as for all. Staff are told and write on.
 func (c *Things) closing(ctx context.Context, account string, by acting, h handout.Handout) (*handout.Closing, error) {
 	e := by.home
-	if by.staff || e == nil || e.Key.What.Purpose != packing.Copy {
+	if e == nil || e.Key.What.Purpose != packing.Copy {
 		return nil, nil
 	}
 	row := e.Key.Whom.Row
-	if row == "" {
+	if row == "" && !by.staff {
 		rows, err := c.Store.RowsOf(ctx, account)
 		if err != nil {
 			return nil, err
@@ -61,7 +61,7 @@ func (c *Things) ofHandout(ctx context.Context, account string, by acting, v *Vi
 	if v.Closing, err = c.closing(ctx, account, by, h); err != nil {
 		return err
 	}
-	if v.Closing != nil && v.Closing.Closed(c.Now()) {
+	if v.Closing != nil && !by.staff && v.Closing.Closed(c.Now()) {
 		v.Level = min(v.Level, access.Read)
 	}
 	return nil

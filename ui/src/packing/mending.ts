@@ -55,6 +55,8 @@ export function remedyOf(classId: string, n: Of<'Note'>) {
       return `${at}/doors`
     case 'messages-failed':
       return `${at}/log?view=told`
+    case 'late-texts':
+      return `/things/${n.about}`
     case 'due-today':
     case 'due-tomorrow':
       return `${at}/handouts/${n.about}`

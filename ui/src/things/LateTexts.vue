@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { Button } from 'ant-design-vue'
+import { Button, Modal } from 'ant-design-vue'
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { useI18n } from 'vue-i18n'
@@ -30,6 +30,13 @@ const settle = (l: Of<'LateText'>, take: boolean) =>
     await queries.invalidateQueries({ queryKey: keys.late(props.thing.id) })
     emit('taken')
   })
+const drop = (l: Of<'LateText'>) =>
+  Modal.confirm({
+    title: t('late.drop-sure'),
+    okText: t('late.drop'),
+    cancelText: t('act.cancel'),
+    onOk: () => settle(l, false),
+  })
 </script>
 
 <template>
@@ -46,7 +53,7 @@ const settle = (l: Of<'LateText'>, take: boolean) =>
         @click="settle(l, true)"
         >{{ t('late.take') }}</Button
       >
-      <Button :disabled="busy" data-act="drop-late" @click="settle(l, false)">{{ t('late.drop') }}</Button>
+      <Button :disabled="busy" data-act="drop-late" @click="drop(l)">{{ t('late.drop') }}</Button>
     </div>
     <p v-if="problem" class="bad" role="alert">{{ problem }}</p>
   </section>

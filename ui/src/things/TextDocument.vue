@@ -52,7 +52,7 @@ const word = computed(() => {
     </p>
     <template v-if="loaded">
       <div class="line">
-        <span v-if="!may" class="quiet" :hidden="!!thing.closing">{{ t('doc.read-only') }}</span>
+        <span v-if="!may" class="quiet" :hidden="!!thing.closing && !thing.classId">{{ t('doc.read-only') }}</span>
         <span v-else role="status" :class="{ bad: state === 'offline' || state === 'refused' }">{{ word }}</span>
         <span class="grow" />
         <button class="link" @click="showing = !showing">{{ t('doc.versions') }}</button>

@@ -36,6 +36,7 @@ const {
 })
 const { closed, words, announced } = useClosing(
   computed(() => thing.value?.closing),
+  computed(() => !!thing.value?.classId),
   () => void refetch(),
 )
 const renewed = ref(0) // how often its text was replaced from here

@@ -9,9 +9,9 @@ export const sendBefore = 2_000
 
 /**
  * When a copy closes, as it is said: the time, counted down in the last hour. then is called at the moment
- * itself. Five minutes before it is said once to who listens.
+ * itself. Staff write on; they are told when it closes for the student. Five minutes before it is said once to who listens.
  */
-export function useClosing(closing: Ref<Of<'Closing'> | undefined>, then: () => void) {
+export function useClosing(closing: Ref<Of<'Closing'> | undefined>, staff: Ref<boolean>, then: () => void) {
   const { t } = useI18n()
   const left = ref(Infinity) // milliseconds
   const announced = ref('')
@@ -43,6 +43,7 @@ export function useClosing(closing: Ref<Of<'Closing'> | undefined>, then: () => 
     const c = closing.value
     if (!c) return ''
     const when = moment(Date.parse(c.at))
+    if (staff.value) return t(closed.value ? 'closing.staff-since' : 'closing.staff-at', { when })
     if (closed.value) return c.by ? t('closing.by', { when, who: c.by }) : t('closing.since', { when })
     if (left.value > 3_600_000) return t('closing.at', { when })
     const minutes = Math.ceil(left.value / 60_000)
