@@ -1,6 +1,7 @@
 package e2e
 
 import (
+	"strings"
 	"testing"
 
 	"github.com/go-rod/rod/lib/input"
@@ -59,9 +60,23 @@ func TestClosesOnceDue(t *testing.T) {
 	p.until(`() => document.querySelector('[data-part=then]')?.value === 'close'`)
 	student := s.visit(t, "").be("student-nokuthula.dube")
 	student.see(`[data-copy="Rock-pool field log"]`, "closes Fri 27 Nov, 17:00")
+	file := func(p *person) string {
+		t.Helper()
+		href := *p.el(`[data-act="calendar"]`).MustAttribute("href")
+		return p.call(`(href) => fetch(href).then((r) => r.text())`, href)
+	}
+	if text := file(student); !strings.Contains(text, "DTSTART:20261127T170000Z\r\nSUMMARY:Rock-pool field log is due") {
+		t.Errorf("their calendar says %s", text)
+	}
 	student.clickOn(`[data-copy="Rock-pool field log"] a.btn`, "Carry on writing")
 	student.see("[data-closing]", "minutes")
 	student.el("[contenteditable]")
+
+	p.clickOn("main nav a", "Handouts")
+	if text := file(p); strings.Count(text, "BEGIN:VEVENT") != 3 {
+		t.Errorf("the class's calendar says %s", text)
+	}
+	p.clickOn("[data-handout]", "Rock-pool field log")
 
 	// Due before now it is closed.
 	p.click(`[data-part="due"]`)

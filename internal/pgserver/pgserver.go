@@ -63,7 +63,7 @@ func Start(ctx context.Context, dir string) (*Server, error) { return startWith(
 // StartBrief is Start of a server whose data nobody needs once the machine stops, as tests
 // want it: it doesn't wait for the disk. A killed server or program loses nothing.
 func StartBrief(ctx context.Context, dir string) (*Server, error) {
-	return startWith(ctx, dir, " -c fsync=off -c full_page_writes=off")
+	return startWith(ctx, dir, " -c fsync=off -c full_page_writes=off -c max_connections=600") // many programs at once
 }
 
 func startWith(ctx context.Context, dir, options string) (*Server, error) {

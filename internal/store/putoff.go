@@ -51,7 +51,8 @@ func (s *Store) CountWaiting(ctx context.Context, cs []string) (map[string]Waiti
 		N       int    `db:"n"`
 		Oldest  string `db:"oldest"`
 	}
-	err := s.All(ctx, &rows, `select class_id, 'list' as what, count(*) as n, '' as oldest from drafts where class_id = any($1::uuid[]) group by class_id
+	err := s.All(ctx, &rows, `select class_id, 'list' as what, count(*) as n, '' as oldest from drafts
+		where class_id = any($1::uuid[]) group by class_id
 		union all select class_id, 'asker', count(*), '' from join_asks a
 		where class_id = any($1::uuid[]) and not exists (select 1 from rows r
 		where r.class_id = a.class_id and r.account = a.account and r.left_at is null) group by class_id

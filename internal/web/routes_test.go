@@ -236,6 +236,8 @@ var routes = []struct{ method, path, body, want string }{
 	{"GET", "/api/classes/{class}/rows/{row}/archive", ``, "144444444"},
 	{"POST", "/api/classes/{class}/rows/{row}/former", `{"along":false}`, "144444444"},          // nor come from another class
 	{"POST", "/api/classes/{class}/rows/{row}/request", `{"yes":true,"asks":"x"}`, "144444444"}, // nobody asks for it
+	{"GET", "/api/home/calendar", ``, "1++++++++"},
+	{"GET", "/api/classes/{class}/calendar", ``, "1++++4444"},
 	{"GET", "/api/log", ``, "1+4444444"},
 	{"GET", "/api/log/export/csv", ``, "1+4444444"},
 	{"GET", "/api/classes/{class}/log", ``, "1++++4444"},

@@ -38,7 +38,7 @@ var needs = map[string]need{
 	"PreviewWidening": signedIn, "OpenToSchool": signedIn, "MoveThings": signedIn, "PreviewSpread": signedIn,
 	"SpreadThings": signedIn, "MoveEffects": signedIn, "ListBin": signedIn, "BinThings": signedIn,
 	"RestoreThing": signedIn, "FrontDoor": signedIn, "FollowLink": signedIn, "GetThing": signedIn, "GetText": signedIn, "PutText": signedIn,
-	"GetLate": signedIn, "SettleLate": signedIn,
+	"GetCalendar": signedIn, "GetClassCalendar": classOpen, "GetLate": signedIn, "SettleLate": signedIn,
 	"GetContent": signedIn, "ListVersions": signedIn, "AddFile": signedIn, "Render": signedIn,
 	"GetHome": signedIn, "ListMatesCopies": studentOwn, "LetIn": studentOwn,
 	"GetFirst": anybody, "Begin": anybody, "FirstSignIn": anybody, "ChangePassword": signedIn,

@@ -45,6 +45,15 @@ func (h Handout) Closes(row string) (c Closing, ok bool) {
 	return c, ok
 }
 
+// DueFor is the moment it is due for a row, with the extra time of that; ok is false for none.
+func (h Handout) DueFor(row string) (at time.Time, ok bool) {
+	at, ok = h.DueAt()
+	if until, extra := h.ExtraFor(row); ok && extra && until.After(at) {
+		at = until
+	}
+	return at, ok
+}
+
 // ExtraFor is until when a row has extra time; ok is false for one that has none.
 func (h Handout) ExtraFor(row string) (until time.Time, ok bool) {
 	at, err := wall.Parse(h.Settings.Extra[row])

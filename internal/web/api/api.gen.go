@@ -5819,6 +5819,9 @@ type ServerInterface interface {
 	// ChangeClass rename a class
 	// (PATCH /classes/{classId})
 	ChangeClass(c *gin.Context, classId ClassId)
+	// GetClassCalendar due times of the class's packed handouts, as a calendar (iCalendar, RFC 5545)
+	// (GET /classes/{classId}/calendar)
+	GetClassCalendar(c *gin.Context, classId ClassId)
 	// ClassCodes codes for students of a class: those picked, or all without a password
 	// (POST /classes/{classId}/codes)
 	ClassCodes(c *gin.Context, classId ClassId)
@@ -6155,6 +6158,9 @@ type ServerInterface interface {
 	// GetHome a student’s own things
 	// (GET /home)
 	GetHome(c *gin.Context)
+	// GetCalendar due times of what you were given, as a calendar (iCalendar, RFC 5545)
+	// (GET /home/calendar)
+	GetCalendar(c *gin.Context)
 	// ListMatesCopies classmates’ copies of a handout that a student may read
 	// (GET /home/handouts/{handoutId})
 	ListMatesCopies(c *gin.Context, handoutId HandoutId)
@@ -6801,6 +6807,31 @@ func (siw *ServerInterfaceWrapper) ChangeClass(c *gin.Context) {
 	}
 
 	siw.Handler.ChangeClass(c, classId)
+}
+
+// GetClassCalendar operation middleware
+func (siw *ServerInterfaceWrapper) GetClassCalendar(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetClassCalendar(c, classId)
 }
 
 // ClassCodes operation middleware
@@ -10976,6 +11007,19 @@ func (siw *ServerInterfaceWrapper) GetHome(c *gin.Context) {
 	siw.Handler.GetHome(c)
 }
 
+// GetCalendar operation middleware
+func (siw *ServerInterfaceWrapper) GetCalendar(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetCalendar(c)
+}
+
 // ListMatesCopies operation middleware
 func (siw *ServerInterfaceWrapper) ListMatesCopies(c *gin.Context) {
 
@@ -12621,6 +12665,8 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/practice", wrapper.MakePractice)
 	router.DELETE(options.BaseURL+"/practice/:classId", wrapper.ClearPractice)
 	router.GET(options.BaseURL+"/classes/:classId/usage", wrapper.GetUsage)
+	router.GET(options.BaseURL+"/home/calendar", wrapper.GetCalendar)
+	router.GET(options.BaseURL+"/classes/:classId/calendar", wrapper.GetClassCalendar)
 	router.GET(options.BaseURL+"/log", wrapper.GetSchoolLog)
 	router.GET(options.BaseURL+"/log/export/:format", wrapper.ExportSchoolLog)
 	router.GET(options.BaseURL+"/classes/:classId/log", wrapper.GetLog)
@@ -13590,6 +13636,68 @@ type ChangeClass5XXJSONResponse struct {
 }
 
 func (response ChangeClass5XXJSONResponse) VisitChangeClassResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetClassCalendarRequestObject struct {
+	ClassId ClassId `json:"classId"`
+}
+
+type GetClassCalendarResponseObject interface {
+	VisitGetClassCalendarResponse(w http.ResponseWriter) error
+}
+
+type GetClassCalendar200ApplicationoctetStreamResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response GetClassCalendar200ApplicationoctetStreamResponse) VisitGetClassCalendarResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/octet-stream")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type GetClassCalendar4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetClassCalendar4XXJSONResponse) VisitGetClassCalendarResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetClassCalendar5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetClassCalendar5XXJSONResponse) VisitGetClassCalendarResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -19945,6 +20053,67 @@ func (response GetHome5XXJSONResponse) VisitGetHomeResponse(w http.ResponseWrite
 	return err
 }
 
+type GetCalendarRequestObject struct {
+}
+
+type GetCalendarResponseObject interface {
+	VisitGetCalendarResponse(w http.ResponseWriter) error
+}
+
+type GetCalendar200ApplicationoctetStreamResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response GetCalendar200ApplicationoctetStreamResponse) VisitGetCalendarResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/octet-stream")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type GetCalendar4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetCalendar4XXJSONResponse) VisitGetCalendarResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetCalendar5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetCalendar5XXJSONResponse) VisitGetCalendarResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListMatesCopiesRequestObject struct {
 	HandoutId HandoutId `json:"handoutId"`
 }
@@ -23318,6 +23487,9 @@ type StrictServerInterface interface {
 	// ChangeClass rename a class
 	// (PATCH /classes/{classId})
 	ChangeClass(ctx context.Context, request ChangeClassRequestObject) (ChangeClassResponseObject, error)
+	// GetClassCalendar due times of the class's packed handouts, as a calendar (iCalendar, RFC 5545)
+	// (GET /classes/{classId}/calendar)
+	GetClassCalendar(ctx context.Context, request GetClassCalendarRequestObject) (GetClassCalendarResponseObject, error)
 	// ClassCodes codes for students of a class: those picked, or all without a password
 	// (POST /classes/{classId}/codes)
 	ClassCodes(ctx context.Context, request ClassCodesRequestObject) (ClassCodesResponseObject, error)
@@ -23654,6 +23826,9 @@ type StrictServerInterface interface {
 	// GetHome a student’s own things
 	// (GET /home)
 	GetHome(ctx context.Context, request GetHomeRequestObject) (GetHomeResponseObject, error)
+	// GetCalendar due times of what you were given, as a calendar (iCalendar, RFC 5545)
+	// (GET /home/calendar)
+	GetCalendar(ctx context.Context, request GetCalendarRequestObject) (GetCalendarResponseObject, error)
 	// ListMatesCopies classmates’ copies of a handout that a student may read
 	// (GET /home/handouts/{handoutId})
 	ListMatesCopies(ctx context.Context, request ListMatesCopiesRequestObject) (ListMatesCopiesResponseObject, error)
@@ -24453,6 +24628,32 @@ func (sh *strictHandler) ChangeClass(ctx *gin.Context, classId ClassId) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ChangeClassResponseObject); ok {
 		if err := validResponse.VisitChangeClassResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetClassCalendar operation middleware
+func (sh *strictHandler) GetClassCalendar(ctx *gin.Context, classId ClassId) {
+	var request GetClassCalendarRequestObject
+
+	request.ClassId = classId
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetClassCalendar(ctx, request.(GetClassCalendarRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetClassCalendar")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetClassCalendarResponseObject); ok {
+		if err := validResponse.VisitGetClassCalendarResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -28410,6 +28611,30 @@ func (sh *strictHandler) GetHome(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(GetHomeResponseObject); ok {
 		if err := validResponse.VisitGetHomeResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetCalendar operation middleware
+func (sh *strictHandler) GetCalendar(ctx *gin.Context) {
+	var request GetCalendarRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetCalendar(ctx, request.(GetCalendarRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetCalendar")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetCalendarResponseObject); ok {
+		if err := validResponse.VisitGetCalendarResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

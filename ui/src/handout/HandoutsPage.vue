@@ -97,6 +97,9 @@ const what = (h: Of<'HandoutTag'>) => {
           @press-enter="named('')"
           @blur="named('')"
         />
+        <a v-if="list.some((x) => x.due)" :href="`/api/classes/${classId}/calendar`" download data-act="calendar">{{
+          t('handouts.calendar')
+        }}</a>
       </template>
     </div>
     <section
@@ -189,7 +192,7 @@ const what = (h: Of<'HandoutTag'>) => {
   display: flex;
   flex-wrap: wrap;
   gap: 10px;
-  align-items: flex-start;
+  align-items: center;
   margin: 4px 0 8px;
 }
 .called {

@@ -78,7 +78,12 @@ const waiting = computed(() => props.home.classes.filter((c) => !c.satchel))
   <div class="wrap">
     <section>
       <h1>{{ hello }}</h1>
-      <p class="lead quiet">{{ lead }}</p>
+      <p class="lead quiet">
+        {{ lead }}
+        <a v-if="!looking && open.some((c) => c.due)" href="/api/home/calendar" download data-act="calendar">{{
+          t('home.calendar')
+        }}</a>
+      </p>
       <div v-for="n in notices" :key="n.id" class="notice" :data-notice="n.title">
         <p>
           <strong>{{ n.title }}</strong><span v-if="n.forParents" class="mark">{{ t('notice.parents') }}</span>

@@ -1305,6 +1305,7 @@ export default {
     put: 'Hide the columns of {title}',
   },
   handouts: {
+    calendar: 'Save the due times as a calendar',
     'notice-up': 'a notice, posted {when}',
     'notice-down': 'a notice, removed {when}',
     new: "New @:{'word.handout'}",
@@ -1698,6 +1699,7 @@ export default {
     use: 'Use this document',
   },
   home: {
+    calendar: 'Save the due times for your calendar',
     morning: 'Good morning, {name}',
     afternoon: 'Good afternoon, {name}',
     evening: 'Good evening, {name}',
