@@ -877,6 +877,16 @@ func TestFormer(t *testing.T) {
 			t.Errorf("%s has %v on the copy, want %v", account, l, want)
 		}
 	}
+	// The former class closes its copies: this one isn't its any more.
+	if err := a.Cases.Handouts.SayPens(ctx, "oduya", c.ID, h.ID, nil, true); err != nil {
+		t.Fatal(err)
+	}
+	if err := writes(t, a, "s0", "after the move", work.Thing); err != nil {
+		t.Errorf("closed by the former class: %v", err)
+	}
+	if v, err := a.Cases.Things.View(ctx, "s0", work.Thing); err != nil || v.Closing != nil || v.Level < access.Edit {
+		t.Errorf("the student sees %v, closing %+v, %v", v.Level, v.Closing, err)
+	}
 	if list, err := a.Cases.Packing.RoomList(ctx, there.ID); err != nil || list.Counts()[packing.ToPack] != 0 ||
 		list.Counts()[packing.NeedsFixing] != 0 {
 		t.Errorf("left to pack: %+v, %v", list.Counts(), err)

@@ -20,6 +20,7 @@ import (
 type Home struct {
 	Class   classes.Class
 	Row     string // the student's, of the class
+	Left    bool   // the student is no longer in it
 	Staff   []accounts.Member
 	Satchel string // ids; empty: none yet
 	Shelf   string
@@ -97,9 +98,9 @@ func (h *Home) Put(s *picture.Picture, e *ledger.Entry, account string, handouts
 		w := works[e.Thing]
 		w.Begun = e.Begun(st.Version, w)
 		x := StudentCopy{e.Key, e.Thing, st.Name, e.RenewedAt, false, level, handouts[e.Key.What.ID], w, nil}
-		if closing, ok := x.Handout.Closes(cmp.Or(e.Key.Whom.Row, h.Row)); ok {
-			if x.Closing = &closing; closing.Closed(now) {
-				x.Level = min(level, access.Read)
+		if closing, ok := x.Handout.Closes(cmp.Or(e.Key.Whom.Row, h.Row)); ok && !h.Left {
+			if x.Closing = &closing; level >= access.Edit && closing.Closed(now) {
+				x.Level = access.Read
 			}
 		}
 		h.Copies = append(h.Copies, x)

@@ -36,7 +36,7 @@ func (c *Registers) Home(ctx context.Context, account string) ([]register.Home, 
 }
 
 func (c *Registers) homeIn(ctx context.Context, account string, row classes.Row, book *seam.Known) (register.Home, error) {
-	h := register.Home{Row: row.ID}
+	h := register.Home{Row: row.ID, Left: row.Gone}
 	var err error
 	if h.Class, err = c.Store.Class(ctx, row.ClassID); err != nil {
 		return h, err

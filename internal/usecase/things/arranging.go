@@ -145,7 +145,7 @@ func (c *Things) Rename(ctx context.Context, account, key, id, name string) erro
 	}
 	by, err := c.arranger(ctx, account, t, nil)
 	if err == nil {
-		err = c.open(ctx, account, by)
+		err = c.open(ctx, account, by, t)
 	}
 	if err != nil {
 		return err

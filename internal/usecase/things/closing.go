@@ -19,10 +19,10 @@ const closedCode = "copy-closed"
 // closing is from when on a copy of a handout is closed to an account; nil where it stays open. A
 // student's copy closes as that student's does, to anyone else who may write in it; one for several
 // closes to each as for that row, and to staff as for all. Staff are told and write on.
-func (c *Things) closing(ctx context.Context, account string, by acting, h handout.Handout) (*handout.Closing, error) {
+func (c *Things) closing(ctx context.Context, account string, by acting, t cupboard.Thing, h handout.Handout) (*handout.Closing, error) {
 	e := by.home
-	if e == nil || e.Key.What.Purpose != packing.Copy {
-		return nil, nil
+	if closes, err := c.closes(ctx, by, t); err != nil || !closes {
+		return nil, err
 	}
 	row := e.Key.Whom.Row
 	if row == "" && !by.staff {
@@ -42,6 +42,26 @@ func (c *Things) closing(ctx context.Context, account string, by acting, h hando
 	return nil, nil
 }
 
+// closes reports whether a thing is a copy that its class may close: one that came along to another
+// class is that class's now, whatever the former says.
+func (c *Things) closes(ctx context.Context, by acting, t cupboard.Thing) (bool, error) {
+	e := by.home
+	if e == nil || e.Key.What.Purpose != packing.Copy {
+		return false, nil
+	}
+	var above []string
+	for _, crumb := range t.Path {
+		above = append(above, crumb.ID)
+	}
+	entries, err := c.Store.EntriesByThing(ctx, above)
+	for i := len(above) - 1; i >= 0; i-- {
+		if in, ok := entries[above[i]]; ok {
+			return in.Key.Class == e.Key.Class, err
+		}
+	}
+	return true, err
+}
+
 // ofHandout says of a thing of a handout which that is, and when it closes for the account.
 func (c *Things) ofHandout(ctx context.Context, account string, by acting, v *View) error {
 	of := by.home.Key.Handout()
@@ -58,17 +78,17 @@ func (c *Things) ofHandout(ctx context.Context, account string, by acting, v *Vi
 		return err
 	}
 	v.Late = len(late)
-	if v.Closing, err = c.closing(ctx, account, by, h); err != nil {
+	if v.Closing, err = c.closing(ctx, account, by, v.Thing, h); err != nil {
 		return err
 	}
-	if v.Closing != nil && !by.staff && v.Closing.Closed(c.Now()) {
-		v.Level = min(v.Level, access.Read)
+	if v.Closing != nil && !by.staff && v.Level >= access.Edit && v.Closing.Closed(c.Now()) {
+		v.Level = access.Read
 	}
 	return nil
 }
 
 // open refuses what an account can't do with a copy that has closed.
-func (c *Things) open(ctx context.Context, account string, by acting) error {
+func (c *Things) open(ctx context.Context, account string, by acting, t cupboard.Thing) error {
 	e := by.home
 	if by.staff || e == nil || e.Key.What.Purpose != packing.Copy {
 		return nil
@@ -80,7 +100,7 @@ func (c *Things) open(ctx context.Context, account string, by acting) error {
 	if err != nil {
 		return err
 	}
-	closing, err := c.closing(ctx, account, by, h)
+	closing, err := c.closing(ctx, account, by, t, h)
 	if err == nil && closing != nil && closing.Closed(c.Now()) {
 		err = change.Refuse("text", closedCode, "when", closing.At.In(c.School().Zone).Format("Mon 2 Jan, 15:04"))
 	}
@@ -96,7 +116,7 @@ func (c *Things) whileOpen(ctx context.Context, account string, t cupboard.Thing
 		if err != nil {
 			return err
 		}
-		return c.open(ctx, account, by)
+		return c.open(ctx, account, by, t)
 	}}
 }
 

@@ -20,7 +20,10 @@ const queries = useQueryClient()
 const { busy, problem, act } = useActing()
 
 const all = computed(() => (cls.value?.students ?? 0) - (h.value?.out.length ?? 0))
-const closed = computed(() => h.value?.closed.length ?? 0)
+const closed = computed(() => {
+  const out = new Set(h.value?.out.map((o) => o.row))
+  return h.value?.closed.filter((row) => !out.has(row)).length ?? 0
+})
 const stands = computed(() => {
   const c = h.value?.closing
   if (closed.value && closed.value < all.value) return t('pens.some', { n: closed.value, all: all.value })
