@@ -810,7 +810,7 @@ func TestServerKnowsUseCasesAlone(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	known := map[string]bool{"clock": true, "document": true, "gate": true, "service": true, "tables": true, "web/api": true}
+	known := map[string]bool{"calendar": true, "clock": true, "document": true, "gate": true, "service": true, "tables": true, "web/api": true}
 	for _, i := range strings.Fields(string(out)) {
 		if name, ours := strings.CutPrefix(i, "jollysatchel/internal/"); ours && !known[name] &&
 			!strings.HasPrefix(name, "core/") && !strings.HasPrefix(name+"/", "usecase/") {

@@ -33,7 +33,7 @@ function tell(kind: Told['kind'], text: string, corner = false) {
   const one = { id: ++last, kind, text, corner }
   // Two answers have two presses: the newer one takes the place beside the newer press.
   told.value = [...told.value.filter((x) => x.corner && x.text !== text), one]
-  const reading = Math.max(kind === 'done' ? 4_000 : 8_000, text.length * 80)
+  const reading = Math.max(kind === 'done' ? 6_000 : 10_000, text.length * 80)
   setTimeout(() => (told.value = told.value.filter((x) => x !== one)), reading)
 }
 
