@@ -124,6 +124,10 @@ func registerView(reg register.Register) api.Register {
 		v := api.RegisterColumn{States: []api.CellState{}, Words: []int{}, Fill: []int{}, Inside: []int{}, Changed: []int64{}}
 		if col.Handout != nil {
 			v.Handout, v.Title, v.Due, v.Heading = &col.Handout.ID, col.Handout.Title, due(*col.Handout), orNone(col.Handout.Heading)
+			if c, ok := col.Handout.Closes(""); ok {
+				at := c.At.UTC()
+				v.Closes = &at
+			}
 		}
 		for i, cell := range col.Cells {
 			v.States, v.Words, v.Fill = append(v.States, api.CellState(cell.State)), append(v.Words, wordsOf(cell)), append(v.Fill, cell.Fill)

@@ -4024,7 +4024,10 @@ type Register struct {
 
 // RegisterColumn the satchels or one handout; one value for each student
 type RegisterColumn struct {
-	Changed []int64     `json:"changed"`
+	Changed []int64 `json:"changed"`
+
+	// Closes from when on copies are closed for writing, but for single students
+	Closes  *time.Time  `json:"closes,omitempty"`
 	Due     string      `json:"due"`
 	Fill    []int       `json:"fill"`
 	Handout *string     `json:"handout,omitempty"`

@@ -5460,6 +5460,11 @@ export interface components {
             heading?: string;
             title: string;
             due: string;
+            /**
+             * Format: date-time
+             * @description from when on copies are closed for writing, but for single students
+             */
+            closes?: string;
             states: components["schemas"]["CellState"][];
             /** @description -1 where they can't be counted */
             words: number[];

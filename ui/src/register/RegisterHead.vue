@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { useI18n } from 'vue-i18n'
 import type { Of } from '@/api/client'
+import { now } from '@/me'
 import { wallShort } from '@/when'
 import type { Shown, Span } from './folded'
 import type { Sort } from './order'
@@ -15,6 +16,11 @@ defineProps<{
 }>()
 const emit = defineEmits<{ sort: [by: Sort['by']]; show: [heading: string, on: boolean]; all: [] }>()
 const { t } = useI18n()
+/** Below a handout's title: that it is closed, else when it is due. */
+function stands(c: Of<'RegisterColumn'>) {
+  if (c.closes && Date.parse(c.closes) <= now()) return t('register.closed')
+  return c.due ? wallShort(c.due) : '\u00a0'
+}
 </script>
 
 <template>
@@ -49,7 +55,7 @@ const { t } = useI18n()
         <th v-else class="c" :aria-sort="aria(x.k)">
           <button class="plain" @click="emit('sort', x.k)">
             {{ reg.columns[x.k].handout ? reg.columns[x.k].title : t('register.satchel')
-            }}<small>{{ reg.columns[x.k].due ? wallShort(reg.columns[x.k].due) : '\u00a0' }}</small>
+            }}<small>{{ stands(reg.columns[x.k]) }}</small>
           </button>
         </th>
       </template>

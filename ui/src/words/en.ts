@@ -278,6 +278,7 @@ export default {
     'no-filter': 'Clear the filter',
     shared: '{shared} of {all} satchels are shared.',
     stuck: 'One student needs you: | {n} students need you, first',
+    closed: 'closed',
     'not-begun': 'One student hasn’t begun {title}, due {due}. | {n} students haven’t begun {title}, due {due}.',
     write: 'Write to them | Write to the student | Write to them',
     'not-packed': 'Nothing is packed yet.',
