@@ -158,5 +158,12 @@ func TestLateTextIsTakenIn(t *testing.T) {
 	teacher.see("[contenteditable]", "Two minutes late.")
 	teacher.gone(`[data-part="late"]`)
 	student.open(copied).see("article.text", "Two minutes late.")
+
+	// What a device that slept never sent goes beside the copy when its page is opened again.
+	student.page.MustEval(`(id) => localStorage.setItem('satchel.draft.' + id, JSON.stringify({ text: 'Slept on.', base: 1, key: crypto.randomUUID() }))`,
+		copied[len("/things/"):])
+	student.open(copied).see(`[data-part="late"] pre`, "Slept on.")
+	student.until(`() => !Object.keys(localStorage).some((k) => k.startsWith('satchel.draft.'))`)
+	student.gone(`[data-part="leftover"]`)
 	teacher.open(register+"/log").see(`[data-table="log"]`, "took text that came after closing into")
 }

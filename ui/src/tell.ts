@@ -67,4 +67,5 @@ export function forgetPressed() {
 }
 
 /** What was pressed last of what still is to be seen. */
-export const lastPressed = (): Element | undefined => pressed.find((x) => x.isConnected && x.checkVisibility())
+export const lastPressed = (): Element | undefined =>
+  pressed.find((x) => x.isConnected && (x.checkVisibility?.() ?? true))

@@ -8,8 +8,7 @@ import DocumentVersions from './DocumentVersions.vue'
 import { useKeptText } from './keptText'
 
 /** A text document, which saves by itself. */
-const props = defineProps<{ thing: Of<'Thing'> }>()
-const emit = defineEmits<{ refused: [] }>()
+const props = defineProps<{ thing: Of<'Thing'>; refused: () => void }>()
 const RichText = late(() => import('./RichText.vue'))
 const { t } = useI18n()
 const showing = ref(false)
@@ -31,7 +30,7 @@ const {
   copyLeftover,
   bringBack: putBack,
   base,
-} = useKeptText(props.thing, () => emit('refused'))
+} = useKeptText(props.thing, props.refused)
 function bringBack(old: string) {
   showing.value = false
   putBack(old)

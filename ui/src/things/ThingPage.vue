@@ -88,7 +88,7 @@ const student = computed(() => me.value?.role === 'student')
           v-else-if="thing.text"
           :key="`${thing.id} ${thing.level} ${renewed}`"
           :thing="thing"
-          @refused="refetch()"
+          :refused="() => void refetch()"
         />
         <FileView v-else :thing="thing" />
       </template>

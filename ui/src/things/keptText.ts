@@ -41,7 +41,7 @@ export function useKeptText(thing: Of<'Thing'>, refused: () => void) {
       text.value = got.text
       base.value = got.version
       const kept = JSON.parse(localStorage.getItem(shelf) ?? 'null') as Kept | null
-      if (kept && kept.text !== got.text && !may) leftover.value = kept.text
+      if (kept && kept.text !== got.text && !may) await tooLate(kept)
       else if (kept && kept.text !== got.text) {
         text.value = kept.text
         pending = kept
@@ -60,6 +60,20 @@ export function useKeptText(thing: Of<'Thing'>, refused: () => void) {
     } catch (e) {
       problem.value = sentence(e)
     }
+  }
+
+  // What was typed here and not sent before the copy closed: it goes beside the copy. Of one that can't be
+  // written for another reason it is shown here.
+  async function tooLate(kept: Kept) {
+    try {
+      if (thing.closing) await api.PUT('/things/{thingId}/text', { params: path, body: kept })
+    } catch (e) {
+      if (e instanceof ProblemError && e.code === 'copy-closed') {
+        localStorage.removeItem(shelf)
+        return refused()
+      }
+    }
+    leftover.value = kept.text
   }
 
   function changed(next: string) {
