@@ -52,10 +52,9 @@ func TestPensDown(t *testing.T) {
 	teacher.see(`[data-table="log"]`, "opened Rock-pool field log again for everyone")
 }
 
-// A handout whose copies close once it is due says so to its students, and nothing else has changed for them.
-func TestClosesOnceDue(t *testing.T) {
-	s := start(t, "-at", "2026-11-27T16:20:00Z")
-	p := s.visit(t, "").at("staff-oduya", "Tide Watch 7B")
+// closesAtFive has the copies of the Rock-pool field log close when it is due, this Friday at 17:00.
+func (p *person) closesAtFive() {
+	p.t.Helper()
 	p.clickOn("main nav a", "Handouts")
 	p.clickOn("[data-handout]", "Rock-pool field log")
 	p.click(`[data-part="due"]`)
@@ -63,6 +62,13 @@ func TestClosesOnceDue(t *testing.T) {
 	p.clickOn(".when button", "Done")
 	p.choose(`[data-part="then"]`, "close")
 	p.eventually(`() => fetch('/api' + location.pathname).then((r) => r.json()).then((h) => h.then === 'close')`)
+}
+
+// A handout whose copies close once it is due says so to its students, and nothing else has changed for them.
+func TestClosesOnceDue(t *testing.T) {
+	s := start(t, "-at", "2026-11-27T16:20:00Z")
+	p := s.visit(t, "").at("staff-oduya", "Tide Watch 7B")
+	p.closesAtFive()
 	student := s.visit(t, "").be("student-nokuthula.dube")
 	student.see(`[data-copy="Rock-pool field log"]`, "closes Fri 27 Nov, 17:00")
 	file := func(p *person) string {
@@ -98,13 +104,7 @@ func TestClosesOnceDue(t *testing.T) {
 func TestExtraTimeForSome(t *testing.T) {
 	s := start(t, "-at", "2026-11-27T16:20:00Z")
 	p := s.visit(t, "422").at("staff-oduya", "Tide Watch 7B")
-	p.clickOn("main nav a", "Handouts")
-	p.clickOn("[data-handout]", "Rock-pool field log")
-	p.click(`[data-part="due"]`)
-	p.setTime(`.say input[type="datetime-local"]`, "2026-11-27T17:00")
-	p.clickOn(".when button", "Done")
-	p.choose(`[data-part="then"]`, "close")
-	p.eventually(`() => fetch('/api' + location.pathname).then((r) => r.json()).then((h) => h.then === 'close')`)
+	p.closesAtFive()
 	p.clickOn("main nav a", "Register")
 	p.click(`[data-act="choose"]`)
 	p.click(`[data-choose="Nokuthula Dube"]`)

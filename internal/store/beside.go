@@ -23,7 +23,7 @@ func (s *Store) NamesLike(ctx context.Context, class, but string, names []string
 		union all select handout_id, folder, name from there, jsonb_object_keys(pointers) as folder where row_id is null`, class, but, names)
 }
 
-// Coming returns what runs of a class are still to make, share, point to or call something else.
+// Coming returns what runs of a class are still to make, share, point to or rename.
 func (s *Store) Coming(ctx context.Context, class string) ([]ledger.Coming, error) {
 	var rows []struct {
 		Key    string

@@ -11,7 +11,7 @@ type Called struct {
 	Name    string `db:"name"`
 }
 
-// A Coming is what a run is still to make, share, point to or call something else, with the folders
+// A Coming is what a run is still to make, share, point to or rename, with the folders
 // in which it is to lie or be pointed to from, as keys.
 type Coming struct {
 	Key    packing.Key

@@ -28,7 +28,7 @@ const (
 	BookWrong  BookAct = "wrong" // it can't be done: Code says why
 )
 
-// A BookLine is what happens to one account, or of one row of the list.
+// A BookLine is what happens to one account, or to one row of the list.
 type BookLine struct {
 	Act     BookAct
 	Row     int       // of the list; 0: none

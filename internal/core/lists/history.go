@@ -128,7 +128,7 @@ type Clash struct {
 func Clashing(rows map[string]State, changed map[string]bool) *Clash {
 	owner := make(map[string]string, len(rows))
 	ids := slices.Sorted(maps.Keys(rows))
-	slices.SortStableFunc(ids, func(a, b string) int { // anyone who had it first
+	slices.SortStableFunc(ids, func(a, b string) int { // by who had it first
 		rank := map[bool]int{true: 1}
 		return rank[changed[a]] - rank[changed[b]]
 	})

@@ -103,7 +103,7 @@ func plain(name string) bool {
 	return len(stem) > len("conout$") || !reserved[strings.ToLower(strings.TrimRight(stem, " "))]
 }
 
-// What Safe does to a name, as anyone who gives it is told.
+// What Safe does to a name, as who gives it is told.
 const (
 	Replaced  = "replaced"  // characters became others, or went
 	Shortened = "shortened" // it was too long

@@ -32,7 +32,7 @@ type Student struct {
 	classes.Row
 	Problem *packing.Reason // what keeps the student from being given anything new, or nil
 	Relink  string          // the account the address belongs to, where another was given the student's things
-	Remarks []roster.Remark // what the school book says something else
+	Remarks []roster.Remark // where the school book says something else
 }
 
 // Wants is the account the student's things are for: the one the address

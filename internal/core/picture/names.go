@@ -64,7 +64,7 @@ func (s *Picture) namesThere() names {
 	return n
 }
 
-// coming notes what a run is still to make, or to call something else.
+// coming notes what a run is still to make, or to rename.
 func (n names) coming(of []ledger.Coming) {
 	for _, x := range of {
 		if x.Named && x.Key.Handout() != "" {

@@ -79,7 +79,7 @@ func (s Mail) CountWritten(ctx context.Context, by string, since time.Time) (int
 }
 
 // ClaimMessages leases up to most messages whose turn it is. perMinute says how fast messages
-// may go, anyone who sends them; 0: as fast as they do. Pace and lease are by the database's
+// may go, no matter who sends them; 0: as fast as they do. Pace and lease are by the database's
 // clock, so that several programs agree.
 func (s Mail) ClaimMessages(ctx context.Context, worker string, now time.Time, lease time.Duration, most,
 	perMinute int) ([]telling.Message, error) {

@@ -13,7 +13,7 @@ import (
 )
 
 // ChangeDraft applies corrections to the draft with an id, on what it is then:
-// corrections of different places all stand, anyone who makes them. A draft that
+// corrections of different places all stand, no matter who makes them. A draft that
 // was replaced meanwhile is not changed.
 func (c *Lists) ChangeDraft(ctx context.Context, by, class, id string, changes []draft.Change) (draft.View, error) {
 	if len(changes) > draft.MostChanges {

@@ -212,7 +212,7 @@ func (c *Handouts) DeleteHandout(ctx context.Context, by, class, id string) erro
 }
 
 // ChangeHandout applies a change to the handout as it is now and keeps it at
-// once: changes of different parts all stand, anyone who makes them. was holds, of
+// once: changes of different parts all stand, no matter who makes them. was holds, of
 // what changes, the values that were looked at: where somebody changed one
 // since, both values are told and nothing is written. What is packed keeps its way
 // and its documents, to which more can come; the message is read as it is now.

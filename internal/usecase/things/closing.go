@@ -21,8 +21,8 @@ const closedCode = "copy-closed"
 // closes to each as for that row, and to staff as for all. Staff are told and write on.
 func (c *Things) closing(ctx context.Context, account string, by acting, t cupboard.Thing, h handout.Handout) (*handout.Closing, error) {
 	e := by.home
-	if closes, err := c.closes(ctx, by, t); err != nil || !closes {
-		return nil, err
+	if e == nil || e.Key.What.Purpose != packing.Copy {
+		return nil, nil
 	}
 	row := e.Key.Whom.Row
 	if row == "" && !by.staff {
@@ -36,19 +36,19 @@ func (c *Things) closing(ctx context.Context, account string, by acting, t cupbo
 			}
 		}
 	}
-	if closing, ok := h.Closes(row); ok {
-		return &closing, nil
+	closing, ok := h.Closes(row)
+	if !ok { // as mostly: nothing more is asked
+		return nil, nil
 	}
-	return nil, nil
+	if its, err := c.itsOwn(ctx, e.Key.Class, t); err != nil || !its {
+		return nil, err
+	}
+	return &closing, nil
 }
 
-// closes reports whether a thing is a copy that its class may close: one that came along to another
-// class is that class's now, whatever the former says.
-func (c *Things) closes(ctx context.Context, by acting, t cupboard.Thing) (bool, error) {
-	e := by.home
-	if e == nil || e.Key.What.Purpose != packing.Copy {
-		return false, nil
-	}
+// itsOwn reports whether a copy of a class is among its things: one that came along to another class
+// is that class's now, whatever the former says.
+func (c *Things) itsOwn(ctx context.Context, class string, t cupboard.Thing) (bool, error) {
 	var above []string
 	for _, crumb := range t.Path {
 		above = append(above, crumb.ID)
@@ -56,7 +56,7 @@ func (c *Things) closes(ctx context.Context, by acting, t cupboard.Thing) (bool,
 	entries, err := c.Store.EntriesByThing(ctx, above)
 	for i := len(above) - 1; i >= 0; i-- {
 		if in, ok := entries[above[i]]; ok {
-			return in.Key.Class == e.Key.Class, err
+			return in.Key.Class == class, err
 		}
 	}
 	return true, err

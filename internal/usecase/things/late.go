@@ -65,8 +65,9 @@ func (c *Things) lateFor(ctx context.Context, account string, by acting, id stri
 }
 
 // SettleLate takes what somebody wrote too late into the copy, whole, as a version of its own, or
-// forgets it: staff do, and who wrote it, who takes it in only once the copy is open again. whose and at are of what was
-// looked at: where more was written since, nothing is done. Asked by two at once it is taken in once.
+// forgets it: staff do, and who wrote it, who takes it in only once the copy is open again. whose
+// and at are of what was looked at: where more was written since, nothing is done. Asked by two at
+// once it is taken in once.
 func (c *Things) SettleLate(ctx context.Context, account, id, whose string, at time.Time, take bool) error {
 	return c.Store.Alone(ctx, "late/"+id, func() error {
 		by, all, err := c.late(ctx, account, id)
@@ -85,7 +86,11 @@ func (c *Things) SettleLate(ctx context.Context, account, id, whose string, at t
 					return err
 				}
 			}
-			return seam.NotFound(c.Store.DropLate(ctx, id, whose, l.At))
+			err := c.Store.DropLate(ctx, id, whose, l.At)
+			if take && errors.Is(err, store.ErrNotFound) {
+				return nil // it is taken in; what came since waits by itself
+			}
+			return seam.NotFound(err)
 		}
 		return seam.ErrNotFound
 	})

@@ -1,22 +1,18 @@
 <script setup lang="ts">
-import { useQueryClient } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { useI18n } from 'vue-i18n'
-import { api } from '@/api/client'
-import { keys } from '@/api/keys'
 import { useClass } from '@/class/theClass'
 import { useActing } from '@/parts/acting'
 import PickOne from '@/parts/PickOne.vue'
-import { tellDone } from '@/tell'
 import { moment, wall } from '@/when'
 import type { Hand } from './handout'
+import { usePens } from './pens'
 
 /** What copies do once they are due, and pens down or up by hand. */
 const props = defineProps<{ hand: Hand }>()
 const { h, path, problems, change } = props.hand
-const { cls, classId, mayPack } = useClass()
+const { cls, mayPack } = useClass()
 const { t } = useI18n()
-const queries = useQueryClient()
 const { busy, problem, act } = useActing()
 
 const all = computed(() => (cls.value?.students ?? 0) - (h.value?.out.length ?? 0))
@@ -32,13 +28,7 @@ const stands = computed(() => {
   if (!closed.value) return ''
   return c.by ? t('pens.by-hand', { when, who: c.by }) : t('pens.by-itself', { when })
 })
-const say = (down: boolean) =>
-  act(async () => {
-    const n = down ? all.value - closed.value : closed.value
-    await api.POST('/classes/{classId}/handouts/{handoutId}/pens', { params: path.value, body: { down, rows: [] } })
-    await queries.invalidateQueries({ queryKey: keys.handout(classId.value) })
-    tellDone(t(down ? 'pens.now-closed' : 'pens.now-open', { n }, n))
-  })
+const pens = usePens(path, act)
 </script>
 
 <template>
@@ -65,11 +55,11 @@ const say = (down: boolean) =>
           data-act="pens-down"
           :disabled="busy"
           :title="t('pens.down-help')"
-          @click="say(true)"
+          @click="pens(true, [], all - closed)"
         >
           {{ t('pens.down', { n: all - closed }, all - closed) }}
         </button>
-        <button v-if="closed" class="link" data-act="pens-up" :disabled="busy" @click="say(false)">
+        <button v-if="closed" class="link" data-act="pens-up" :disabled="busy" @click="pens(false, [], closed)">
           {{ t('pens.up', { n: closed }, closed) }}
         </button>
       </template>

@@ -8,6 +8,7 @@ import { keys } from '@/api/keys'
 import { useActing } from '@/parts/acting'
 import { tellDone } from '@/tell'
 import { wall } from '@/when'
+import { usePens } from './pens'
 
 /** Extra time for chosen students, and pens down or up for them alone. */
 const props = defineProps<{ classId: string; handoutId: string; rows: string[] }>()
@@ -37,12 +38,7 @@ const give = (extra: Of<'ExtraTime'>) =>
     typed.value = ''
     await done(t(extra.until ? 'times.given' : 'times.taken', { n: n.value }, n.value))
   })
-const pens = (down: boolean) =>
-  act(async () => {
-    const body = { down, rows: props.rows }
-    await api.POST('/classes/{classId}/handouts/{handoutId}/pens', { params: path.value, body })
-    await done(t(down ? 'pens.now-closed' : 'pens.now-open', { n: n.value }, n.value))
-  })
+const pens = usePens(path, act)
 </script>
 
 <template>
@@ -68,12 +64,22 @@ const pens = (down: boolean) =>
       </div>
     </template>
     <div v-if="h.packedAt && !h.withdrawnAt" class="acts">
-      <Button v-if="closed < n" size="small" :disabled="busy" data-act="pens-down-chosen" @click="pens(true)">{{
-        t('pens.down', { n: n - closed }, n - closed)
-      }}</Button>
-      <Button v-if="closed" size="small" :disabled="busy" data-act="pens-up-chosen" @click="pens(false)">{{
-        t('pens.up', { n: closed }, closed)
-      }}</Button>
+      <Button
+        v-if="closed < n"
+        size="small"
+        :disabled="busy"
+        data-act="pens-down-chosen"
+        @click="pens(true, rows, n - closed)"
+        >{{ t('pens.down', { n: n - closed }, n - closed) }}</Button
+      >
+      <Button
+        v-if="closed"
+        size="small"
+        :disabled="busy"
+        data-act="pens-up-chosen"
+        @click="pens(false, rows, closed)"
+        >{{ t('pens.up', { n: closed }, closed) }}</Button
+      >
     </div>
     <p v-if="problem" class="bad" role="alert">{{ problem }}</p>
   </form>
