@@ -102,7 +102,7 @@ func (s SMTP) Send(ctx context.Context, mails []Mail, done func(int, error)) {
 }
 
 // refusal is what a server said. mine tells that it was about one mail, and not about
-// anyone who sends.
+// who sends.
 func refusal(err error, mine bool) *Refusal {
 	var sent *gomail.SendError
 	if errors.As(err, &sent) && sent.ErrorCode() > 0 {
