@@ -62,6 +62,10 @@ type Reader interface {
 	// together, at any depth, for no folder of everything that as owns; content that is
 	// there several times weighs once.
 	Weight(ctx context.Context, as, folder string) (int64, error)
+	// Held returns everything that is in some folders, in no order: a level of a tree at a time.
+	// It is told to the owner of those folders or of one above, of each thing whether they can
+	// read it or not; folders of others are left out.
+	Held(ctx context.Context, as string, folders []string) ([]Held, error)
 	// People returns who has which level on a thing and why; as must be able to
 	// edit it.
 	People(ctx context.Context, as, id string) (map[string]access.Reason, error)
@@ -115,6 +119,8 @@ type Owner interface {
 	// HandOver passes a thing as owns, with everything in it that as owns, on to
 	// another account. What was open to the school is shut, unless a whole tree passes on.
 	HandOver(ctx context.Context, as, key, id, to string) error
+	// Cede passes a thing that as owns on to another account, and nothing that is in it.
+	Cede(ctx context.Context, as, key, id, to string) error
 	// Transfer passes a thing that as owns and keeps on to another account, with everything
 	// in it that as owns, and puts it into a folder that this account may edit: all of it or
 	// nothing. What is others' in it comes along.
@@ -217,6 +223,18 @@ type Thing struct {
 	Rule      access.Rule  // its own; told to the owner who makes it, and to nobody else
 	SHA       string       // SHA-256 of a file's newest content, hexadecimal
 	Path      []Crumb      // the folders above as far as that account may see, outermost first
+}
+
+// A Held is a thing as the owner of what it lies in is told of it: how it stands, and nothing of
+// its content.
+type Held struct {
+	ID     string
+	Kind   Kind
+	Name   string
+	Parent string
+	Owner  string
+	Rule   access.Rule
+	Closed *access.Mark // its own
 }
 
 // A Crumb is one folder on the way to a thing.

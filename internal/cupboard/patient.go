@@ -75,6 +75,11 @@ func (p Patient) List(ctx context.Context, as, folder string) ([]Thing, error) {
 	return again(ctx, func() ([]Thing, error) { return p.Cupboard.List(ctx, as, folder) })
 }
 
+// Held implements Reader.
+func (p Patient) Held(ctx context.Context, as string, folders []string) ([]Held, error) {
+	return again(ctx, func() ([]Held, error) { return p.Cupboard.Held(ctx, as, folders) })
+}
+
 // Roots implements Reader.
 func (p Patient) Roots(ctx context.Context, as string) ([]Thing, error) {
 	return again(ctx, func() ([]Thing, error) { return p.Cupboard.Roots(ctx, as) })
@@ -159,6 +164,11 @@ func (p Patient) Move(ctx context.Context, as, key, id, folder string) error {
 // HandOver implements Owner.
 func (p Patient) HandOver(ctx context.Context, as, key, id, to string) error {
 	return done(ctx, func() error { return p.Cupboard.HandOver(ctx, as, key, id, to) })
+}
+
+// Cede implements Owner.
+func (p Patient) Cede(ctx context.Context, as, key, id, to string) error {
+	return done(ctx, func() error { return p.Cupboard.Cede(ctx, as, key, id, to) })
 }
 
 // Transfer implements Owner.

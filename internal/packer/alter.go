@@ -34,6 +34,12 @@ func (j *job) alter(ctx context.Context, st ledger.Step) error {
 	if st.Act == packing.Bring {
 		return j.bring(ctx, st)
 	}
+	if st.Change.Thing != "" { // of no entry: there is nothing to note
+		if err := j.mend(ctx, st, st.Change.Thing); err != nil {
+			return j.failed(ctx, st, nil, err)
+		}
+		return j.record(ctx, st, nil, packing.Packed, nil)
+	}
 	e, err := j.made(ctx, st.Key)
 	if err != nil {
 		return j.failed(ctx, st, nil, err)
@@ -73,7 +79,7 @@ func (j *job) alter(ctx context.Context, st ledger.Step) error {
 	case packing.HandOver:
 		err = j.handOver(ctx, st, e)
 	default:
-		err = fmt.Errorf("no way to %s", st.Act)
+		err = j.mend(ctx, st, e.Thing)
 	}
 	if err != nil {
 		return j.failed(ctx, st, nil, err)
@@ -87,6 +93,26 @@ func (j *job) alter(ctx context.Context, st ledger.Step) error {
 		j.lookAgain(ctx, e.Thing)
 	}
 	return nil
+}
+
+// mend does what a door check asked about one thing.
+func (j *job) mend(ctx context.Context, st ledger.Step, thing string) error {
+	key, nobody := j.stepKey(st), access.Nothing
+	switch st.Act {
+	case packing.SetLevel:
+		return j.cup.SetRule(ctx, j.owner, key, thing, cupboard.RuleChange{Levels: map[string]access.Level{st.Account: st.Change.Level}})
+	case packing.ShutLink:
+		return j.cup.SetRule(ctx, j.owner, key, thing, cupboard.RuleChange{School: &nobody})
+	case packing.SetAlone:
+		return j.cup.SetRule(ctx, j.owner, key, thing, cupboard.RuleChange{StandsAlone: &st.Change.Alone})
+	case packing.Reopen:
+		return j.cup.Reopen(ctx, j.owner, key, thing)
+	case packing.TakeBack:
+		return j.cup.Cede(ctx, st.Change.From, key, thing, st.Change.To)
+	case packing.Discard:
+		return j.cup.Bin(ctx, j.owner, key, thing, nil)
+	}
+	return fmt.Errorf("no way to %s", st.Act)
 }
 
 // restore brings a thing back with its pointers.

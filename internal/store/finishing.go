@@ -5,6 +5,7 @@ import (
 	"database/sql"
 	"errors"
 	"fmt"
+	"maps"
 	"time"
 
 	"github.com/jackc/pgerrcode"
@@ -85,7 +86,7 @@ func (s *Store) FinishStep(ctx context.Context, st ledger.Step, e *ledger.Entry,
 // no news from here on. unsure says that somebody who asked during it was answered already, so
 // that it is to be asked once more.
 func (s *Store) FinishChange(ctx context.Context, st ledger.Step, e ledger.Entry, putIn string, at time.Time) (unsure bool, err error) {
-	set, seen, args := `name = $7`, `name = $7`, []any{st.Change.Rename}
+	set, seen, args := `name = coalesce(nullif($7, ''), name)`, `name = $7`, []any{st.Change.Rename}
 	given := ""
 	switch st.Act {
 	case packing.Move:
@@ -106,6 +107,16 @@ func (s *Store) FinishChange(ctx context.Context, st ledger.Step, e ledger.Entry
 		set, seen, args = fmt.Sprintf(
 			`bound = case bound when 'bin' then '' else bound end, ended_at = case when %t then $5::timestamptz end`,
 			st.Change.Ends), `place = $7`, []any{string(ledger.InBin)}
+	case packing.SetLevel:
+		set, seen, args = levelSet(st, e)
+	case packing.ShutLink:
+		seen = `school = 0`
+	case packing.SetAlone:
+		seen = fmt.Sprintf(`stands_alone = %t`, st.Change.Alone)
+	case packing.Reopen:
+		seen = `closed = null`
+	case packing.TakeBack:
+		set, seen, args = `name = name`, `owner = $7`, []any{st.Change.To}
 	case packing.HandOver:
 		set, seen, args = `name = name`, `owner = $7`, []any{st.Change.To}
 		if st.Key.What.Purpose == packing.ClassFolder { // with all that is in it: the class is another's
@@ -114,9 +125,9 @@ func (s *Store) FinishChange(ctx context.Context, st ledger.Step, e ledger.Entry
 		}
 	}
 	switch st.Act {
-	case packing.Take, packing.Lower:
+	case packing.Take, packing.Lower, packing.SetLevel:
 		level := access.Nothing
-		if st.Act == packing.Lower {
+		if st.Act != packing.Take {
 			level = st.Change.Level
 		}
 		given = fmt.Sprintf(`given as (insert into grants (ledger_id, account, level, run_id, at)
@@ -132,6 +143,25 @@ func (s *Store) FinishChange(ctx context.Context, st ledger.Step, e ledger.Entry
 		err = nil
 	}
 	return unsure, err
+}
+
+// levelSet notes that somebody has exactly a level by a thing's own rule: it was shared, once nobody
+// lacks what they should have.
+func levelSet(st ledger.Step, e ledger.Entry) (set, seen string, args []any) {
+	if st.Change.Level == access.Nothing {
+		return `granted = granted - $7::text`, `grants = grants - $7::text`, []any{st.Account}
+	}
+	level := map[string]access.Level{st.Account: st.Change.Level}
+	given := maps.Clone(e.Granted)
+	if given == nil {
+		given = map[string]access.Level{}
+	}
+	maps.Copy(given, level)
+	set = `granted = granted || $7::jsonb`
+	if !access.Lacks(given, st.Wanted.Rule.Grants) {
+		set += `, shared_at = coalesce(shared_at, $5)`
+	}
+	return set, `grants = grants || $7::jsonb`, []any{pg.AsJSON[map[string]access.Level]{V: level}}
 }
 
 // FinishRun ends a run that has no waiting line; it reports whether it did.

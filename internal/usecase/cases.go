@@ -11,6 +11,7 @@ import (
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/schoolbook"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/doors"
 	"jollysatchel/internal/usecase/enrol"
 	"jollysatchel/internal/usecase/handouts"
 	"jollysatchel/internal/usecase/leave"
@@ -38,6 +39,7 @@ type Cases struct {
 	Things    *things.Things
 	People    *people.People
 	Telling   *tell.Telling
+	Doors     *doors.Doors
 }
 
 // Parts are what they stand on.
@@ -67,5 +69,6 @@ func New(p Parts) *Cases {
 		Classes: classes, Lists: lists, Rosters: rosters, Practice: practice.New(h, p.Cup, p.Practice, classes, packs), Leaving: left,
 		Rooms: rooms.New(h, p.Cup, p.Packer), Handouts: handouts.New(h, p.Cup, p.Sending), Packing: packs,
 		Registers: registers.New(h, p.Cup), Things: things.New(h, p.Cup), People: people.New(h, p.Directory), Telling: tell.New(h),
+		Doors: doors.New(h, p.Cup, p.Packer),
 	}
 }

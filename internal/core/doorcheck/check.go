@@ -37,17 +37,17 @@ const (
 
 // A Difference is one thing that isn't as it should be.
 type Difference struct {
-	Kind   Kind
-	Thing  string
-	Key    packing.Key // none: of the ledger it isn't
-	Name   string      // what it is called
-	Who    []string    // whom it concerns; of a wrong person, whoever has it
-	For    string      // of a wrong person or owner: who should have it
-	Is     access.Level
-	Should access.Level
-	Called string // of what is renamed: what it should be called
-	Lies   string // of what is moved: the folder it lies in
-	In     string // the folder it should lie in, or lies in
+	Kind   Kind         `json:"kind"`
+	Thing  string       `json:"thing"`
+	Key    packing.Key  `json:"key"`           // none: of the ledger it isn't
+	Name   string       `json:"name"`          // what it is called
+	Who    []string     `json:"who,omitempty"` // whom it concerns; of a wrong person, whoever has it
+	For    string       `json:"for,omitempty"` // of a wrong person or owner: who should have it
+	Is     access.Level `json:"is,omitempty"`
+	Should access.Level `json:"should,omitempty"`
+	Called string       `json:"called,omitempty"` // of what is renamed: what it should be called
+	Lies   string       `json:"lies,omitempty"`   // of what is moved: the folder it lies in
+	In     string       `json:"in,omitempty"`     // the folder it should lie in, or lies in
 }
 
 // ID names a difference as it is: another level, name or place is another difference.
@@ -101,7 +101,7 @@ func Check(world World) Report {
 func (w *worked) differs(kind Kind, f *Found, x *Wanted, who ...string) Difference {
 	d := Difference{Kind: kind, Thing: f.ID, Name: f.Name, Who: who, In: w.in(f)}
 	if x != nil {
-		d.Key, d.Called = x.Key, x.Name
+		d.Key = x.Key
 		d.Name = cmp.Or(f.Name, x.Name)
 	}
 	return d
@@ -124,7 +124,9 @@ func (w *worked) thing(f *Found, x *Wanted) []Difference {
 		out = append(out, d)
 	}
 	if x.Name != f.Name && !x.FreeName && !x.Former {
-		out = append(out, w.differs(Renamed, f, x))
+		d := w.differs(Renamed, f, x)
+		d.Called = x.Name
+		out = append(out, d)
 	}
 	if x.Owner != f.Owner {
 		d := w.differs(WrongOwner, f, x, f.Owner)

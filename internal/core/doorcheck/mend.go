@@ -20,13 +20,14 @@ type Mend struct {
 }
 
 // Mend says what puts a difference right; ok is false where nothing does.
-func (w World) Mend(d Difference) (m Mend, ok bool) {
-	at := w.work()
-	f := at.found[d.Thing]
+func (w World) Mend(d Difference) (m Mend, ok bool) { return w.work().mend(d) }
+
+func (w *worked) mend(d Difference) (m Mend, ok bool) {
+	f := w.found[d.Thing]
 	if f == nil {
 		return m, false
 	}
-	own := at.own(f)
+	own := w.own(f)
 	switch d.Kind {
 	case Missing, Extra, WrongLevel, WrongPerson:
 		m.Levels = map[string]access.Level{}

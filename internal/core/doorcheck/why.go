@@ -102,7 +102,7 @@ func (w *worked) one(p string, f *Found, chain []access.Thing) Reach {
 
 // Sorted puts what was found into the order of the tree: each folder before what is in it, the
 // things of a folder by name.
-func Sorted(found []Found, less func(a, b string) int) []Found {
+func Sorted(found []Found, less func(a, b string) bool) []Found {
 	in := map[string][]Found{}
 	there := map[string]bool{}
 	for _, f := range found {
@@ -125,7 +125,13 @@ func Sorted(found []Found, less func(a, b string) int) []Found {
 				}
 				return 1
 			}
-			return cmp.Or(less(a.Name, b.Name), cmp.Compare(a.ID, b.ID))
+			switch {
+			case less(a.Name, b.Name):
+				return -1
+			case less(b.Name, a.Name):
+				return 1
+			}
+			return cmp.Compare(a.ID, b.ID)
 		})
 		for _, f := range in[at] {
 			out = append(out, f)

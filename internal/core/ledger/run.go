@@ -18,6 +18,7 @@ const (
 const (
 	PackRun    = "pack"
 	DiscardRun = "discard" // does with what is there what somebody asked to: bins it, brings it back, hands it over
+	MendRun    = "mend"    // puts right what a door check found
 )
 
 // A Run carries one packing list out. Passed counts its lines that no longer
@@ -40,7 +41,7 @@ type Run struct {
 	Shared     int       `db:"shared"`
 	Told       int       `db:"told"` // students whose own page has something new
 	LeftOut    int       `db:"left_out"`
-	Kind       string    `db:"kind"` // PackRun unless it says DiscardRun
+	Kind       string    `db:"kind"` // PackRun unless it says another
 }
 
 // Waiting is the number of lines that are neither packed nor stuck nor passed over.

@@ -23,6 +23,7 @@ const (
 	Handouts      Purpose = "handouts" // the folder that holds the handouts' folders
 	HandoutFolder Purpose = "handout"  // ID: the handout
 	Copy          Purpose = "copy"     // ID: the handout, Slot: which of its templates
+	Added         Purpose = "added"    // ID: a thing in the cupboard that people put there themselves
 	Account       Purpose = "account"  // nothing in the cupboard: which account a row is linked to
 )
 
@@ -135,7 +136,10 @@ type Act string
 // of the bin and Discard puts it there; HandOver makes a student its owner; Bring
 // fetches a satchel from the student's former class; Renew gives a copy the present state
 // of its document; Relink changes which account a
-// row is linked to.
+// row is linked to. Those that come of a door check put one thing right: SetLevel gives somebody
+// exactly a level by the thing's own rule, ShutLink takes from everybody of the school what they have
+// by its link, SetAlone says whether the rules above count, Reopen takes its mark away, and TakeBack
+// passes it from whoever has it to whom it belongs.
 const (
 	None    Act = ""
 	Make    Act = "make"
@@ -153,11 +157,17 @@ const (
 	Renew    Act = "renew"
 
 	Relink Act = "relink"
+
+	SetLevel Act = "set-level"
+	ShutLink Act = "shut-link"
+	SetAlone Act = "set-alone"
+	Reopen   Act = "reopen"
+	TakeBack Act = "take-back"
 )
 
 // A StepKey names one act on what is wanted, for ever: the cupboard can tell a
 // step done from a step to do. Generations count from 1; only Make again raises
-// one. Account says whose access a Take or Lower is about.
+// one. Account says whose access a Take, Lower or SetLevel is about.
 type StepKey struct {
 	Key        Key    `json:"key"`
 	Act        Act    `json:"act"`

@@ -167,7 +167,9 @@ type Change struct {
 	Keeper string       `json:"keeper,omitempty"` // of a class's folder: who owns it then, empty for its owner teacher
 	Ends   bool         `json:"ends,omitempty"`   // of what is binned: it isn't the class's any more
 	Bring  *Bringing    `json:"bring,omitempty"`
-	Base   int          `json:"base,omitempty"` // version that was looked at, of what is renewed
+	Thing  string       `json:"thing,omitempty"` // in the cupboard, of what isn't the ledger's
+	Alone  bool         `json:"alone,omitempty"` // whether it stands alone from now on
+	Base   int          `json:"base,omitempty"`  // version that was looked at, of what is renewed
 	// Seen are the versions that were looked at of what is binned and of the files in it, by thing;
 	// nil: whatever it is by then.
 	Seen map[string]int `json:"seen,omitzero"`

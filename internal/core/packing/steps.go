@@ -165,8 +165,8 @@ func (s Step) Again(wanted map[Key]Wanted) Step {
 		return s // it says itself what happens to it, wanted or not
 	}
 	w, ok := wanted[s.Key]
-	if !ok && s.Act == Take {
-		return s // nobody is to have what isn't wanted any more
+	if !ok && (s.Act == Take || s.mends()) {
+		return s // nobody is to have what isn't wanted any more; and what nothing wants may be wrong
 	}
 	if !ok {
 		return s.end(PassedOver, &Reason{Code: "no-longer-wanted"})
@@ -184,8 +184,21 @@ func (s Step) Again(wanted map[Key]Wanted) Step {
 		c := *s.Change
 		c.Rename = w.Name
 		s.Change = &c
+	case s.mends():
+		c := *s.Change
+		c.Level, c.Alone, c.To = level, w.Rule.StandsAlone, w.Owner
+		s.Change = &c
 	}
 	return s
+}
+
+// mends reports a step that comes of a door check.
+func (s Step) mends() bool {
+	switch s.Act {
+	case SetLevel, ShutLink, SetAlone, Reopen, TakeBack:
+		return true
+	}
+	return false
 }
 
 func (s Step) end(state StepState, why *Reason) Step {

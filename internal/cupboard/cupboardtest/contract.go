@@ -77,6 +77,8 @@ func run(t *testing.T, fresh func(t *testing.T) Stage) {
 		{"made once for simultaneous requests", madeOnceAtOnce},
 		{"access is enforced", accessEnforced},
 		{"what may not be seen isn't there", hidden},
+		{"the owner of a tree is told of all in it", held},
+		{"what is ceded passes on alone", ceded},
 		{"sharing raises and never lowers", sharing},
 		{"unknown people don't stop the others", unknownPeople},
 		{"made with whom it is for", madeFor},

@@ -84,16 +84,7 @@ func allTheirs(ctx context.Context, tx *sqlx.Tx, rows []row, as string) error {
 
 // HandOver implements cupboard.Owner.
 func (s *Standin) HandOver(ctx context.Context, as, key, id, to string) error {
-	theirs := func(rows []row, as string) error {
-		if err := s.owns(rows, as); err != nil {
-			return err
-		}
-		if rows[0].Owner != as {
-			return cupboard.ErrNoRight
-		}
-		return nil
-	}
-	return s.change(ctx, as, key, id, theirs, func(tx *sqlx.Tx, rows []row) error {
+	return s.change(ctx, as, key, id, s.theirs, func(tx *sqlx.Tx, rows []row) error {
 		if tree := rows[0].Kind == "folder" && (rows[0].StandsAlone || !rows[0].Parent.Valid); !tree {
 			if _, err := tx.ExecContext(ctx, `update standin.things set school = 0
 				where school > 0 and (id = $1::uuid or above @> array[$1::uuid])`, id); err != nil {
@@ -104,8 +95,32 @@ func (s *Standin) HandOver(ctx context.Context, as, key, id, to string) error {
 	})
 }
 
+// theirs lets the owner of a thing that isn't closed, and nobody else.
+func (s *Standin) theirs(rows []row, as string) error {
+	if err := s.owns(rows, as); err != nil {
+		return err
+	}
+	if rows[0].Owner != as {
+		return cupboard.ErrNoRight
+	}
+	return nil
+}
+
+// Cede implements cupboard.Owner.
+func (s *Standin) Cede(ctx context.Context, as, key, id, to string) error {
+	return s.change(ctx, as, key, id, s.theirs, func(tx *sqlx.Tx, _ []row) error {
+		return owned(ctx, tx, id, to, `update standin.things set owner = $2 where id = $1::uuid`)
+	})
+}
+
 // passOn makes another account the owner of a thing and of what as owns in it.
 func passOn(ctx context.Context, tx *sqlx.Tx, as, id, to string) error {
+	return owned(ctx, tx, id, to, `update standin.things set owner = $2
+		where owner = $3 and (id = $1::uuid or above @> array[$1::uuid])`, as)
+}
+
+// owned has change make an account that is known the owner of a thing, or of what is in it too.
+func owned(ctx context.Context, tx *sqlx.Tx, id, to, change string, args ...any) error {
 	var known bool
 	if err := tx.GetContext(ctx, &known, `select exists (select 1 from standin.people where account = $1)`, to); err != nil {
 		return err
@@ -113,8 +128,7 @@ func passOn(ctx context.Context, tx *sqlx.Tx, as, id, to string) error {
 	if !known {
 		return &cupboard.UnknownPeople{Accounts: []string{to}}
 	}
-	if _, err := tx.ExecContext(ctx, `update standin.things set owner = $2
-		where owner = $3 and (id = $1::uuid or above @> array[$1::uuid])`, id, to, as); err != nil {
+	if _, err := tx.ExecContext(ctx, change, append([]any{id, to}, args...)...); err != nil {
 		return err
 	}
 	if _, err := tx.ExecContext(ctx, `update standin.things set guest = not guest

@@ -64,6 +64,24 @@ func (s *Standin) List(ctx context.Context, as, folder string) ([]cupboard.Thing
 	})
 }
 
+// Held implements cupboard.Reader in one query, however many folders there are.
+func (s *Standin) Held(ctx context.Context, as string, folders []string) ([]cupboard.Held, error) {
+	return suffer(ctx, s.weather, func() ([]cupboard.Held, error) {
+		valid := slices.DeleteFunc(slices.Clone(folders), func(id string) bool { return !validID(id) })
+		var rows []row
+		err := s.db.SelectContext(ctx, &rows, `with mine as (select p.id from standin.things p where p.id = any($1::uuid[])
+				and (p.owner = $2 or exists (select 1 from standin.things a where a.id = any(p.above) and a.owner = $2)))
+			select `+columns+` from standin.things where parent in (select id from mine) and bin_until is null`, valid, as)
+		out := make([]cupboard.Held, len(rows))
+		for i, r := range rows {
+			x := r.rule()
+			out[i] = cupboard.Held{ID: r.ID, Kind: cupboard.Kind(r.Kind), Name: r.Name, Parent: r.Parent.String, Owner: r.Owner,
+				Rule: x.Rule, Closed: x.Closed}
+		}
+		return out, err
+	})
+}
+
 // Roots implements cupboard.Reader. What may be one is at the top of all, or lies
 // in what is another's and is as's own or names as in its rule.
 func (s *Standin) Roots(ctx context.Context, as string) ([]cupboard.Thing, error) {

@@ -1,0 +1,170 @@
+package usecase_test
+
+import (
+	"errors"
+	"fmt"
+	"strings"
+	"testing"
+	"time"
+
+	"jollysatchel/internal/app"
+	"jollysatchel/internal/app/apptest"
+	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/classes"
+	"jollysatchel/internal/core/handout"
+	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/picture"
+	"jollysatchel/internal/core/room"
+	"jollysatchel/internal/cupboard"
+	"jollysatchel/internal/store"
+)
+
+// checked is what a check finds, as kind, name and people.
+func checked(t *testing.T, a *app.App, c picture.Class) (found []string, ids map[string]string) {
+	t.Helper()
+	r, err := a.Cases.Doors.Check(ctx, "oduya", c.ID)
+	if err != nil {
+		t.Fatal(err)
+	}
+	ids = map[string]string{}
+	for _, l := range r.Result.Lines {
+		says := fmt.Sprintf("%s of %s: %s for %q, %s not %s", l.Kind, l.Name, strings.Join(l.Who, " "), l.For, l.Is, l.Should)
+		found, ids[string(l.Kind)] = append(found, says), l.ID
+	}
+	for _, w := range r.Result.Wrong {
+		found = append(found, fmt.Sprintf("%s of %s opens: %v", w.Name, w.Who, !w.Opens))
+	}
+	return found, ids
+}
+
+// mended puts right what is found and waits for it.
+func mended(t *testing.T, a *app.App, c picture.Class, ids map[string]string) {
+	t.Helper()
+	var all []string
+	for _, id := range ids {
+		all = append(all, id)
+	}
+	run, err := a.Cases.Doors.Mend(ctx, "oduya", c.ID, all)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if r := apptest.Wait(t, a, run.ID); r.Stuck > 0 || r.Passed > 0 {
+		steps, _ := a.Store.Steps(ctx, run.ID)
+		t.Fatalf("mending ended %+v with %+v", r, steps)
+	}
+}
+
+// staffed is a class with two teachers, an assistant, a handout that is read alone and one to write.
+func staffed(t *testing.T, students int) (*app.App, picture.Class, func(purpose packing.Purpose, row int) string) {
+	t.Helper()
+	a := apptest.Open(t)
+	apptest.People(t, a, students+2)
+	c := apptest.Class(t, a, apptest.List(students))
+	apptest.Account(t, a, "helper", "Hale", "Percy")
+	for who, role := range map[string]string{"lindqvist": classes.Teacher, "helper": classes.Assistant} {
+		if err := a.Store.AddStaff(ctx, classes.Member{ClassID: c.ID, Account: who, Role: role}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	apptest.Pack(t, a, c, nil)
+	for i, level := range []string{"edit", "read"} {
+		h := apptest.Handout(t, a, c, "# Log\n\nWhere did you stand?\n")
+		h, err := a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, h.ID, handout.Change{Level: &level, Title: ptr(fmt.Sprint("Sheet ", i))}, handout.Change{})
+		if err != nil {
+			t.Fatal(err)
+		}
+		apptest.Pack(t, a, c, &h)
+	}
+	apptest.Look(t, a)
+	return a, c, func(purpose packing.Purpose, row int) string {
+		s, err := a.Cases.Packing.PictureNow(ctx, c.ID)
+		if err != nil {
+			t.Fatal(err)
+		}
+		k := s.Room.Key(purpose)
+		switch purpose {
+		case packing.Satchel:
+			k = room.SatchelKey(c.ID, c.Students[row].ID)
+		case packing.Copy:
+			k = packing.Key{Class: c.ID, What: packing.What{Purpose: packing.Copy, ID: s.Handouts[0].ID, Slot: 1}, Whom: packing.Whom{Row: c.Students[row].ID}}
+		}
+		if s.Entries[k] == nil {
+			t.Fatalf("no %s", k)
+		}
+		return s.Entries[k].Thing
+	}
+}
+
+// A class as it was packed is proven; each change made in the cupboard behind our back is found under
+// its name, with whom it concerns, and put right; then it is proven again.
+func TestDoorCheck(t *testing.T) {
+	a, c, thing := staffed(t, 4)
+	if found, _ := checked(t, a, c); len(found) > 0 {
+		t.Fatalf("as it was packed: %v", found)
+	}
+	first, err := a.Cases.Doors.Check(ctx, "oduya", c.ID)
+	if err != nil || first.Result.Students != 4 || first.Result.Staff != 3 || first.Result.Tried != 12 || first.Result.Things < 4*3+5 {
+		t.Fatalf("the proof: %+v, %v", first.Result, err)
+	}
+	alone, school := true, access.Read
+	rule := func(id string, ch cupboard.RuleChange) error {
+		return a.Cup.SetRule(ctx, "oduya", store.NewID(), id, ch)
+	}
+	levels := func(who string, l access.Level) cupboard.RuleChange {
+		return cupboard.RuleChange{Levels: map[string]access.Level{who: l}}
+	}
+	for _, x := range []struct {
+		what string
+		do   func() error
+		want string
+	}{
+		{"too much", func() error { return rule(thing(packing.Satchel, 0), levels("s1", access.Edit)) }, "extra of %: s1 for \"\", edit not nothing"},
+		{"missing", func() error { return rule(thing(packing.Satchel, 1), levels("s1", access.Nothing)) }, "missing of %: s1 for \"\", nothing not edit"},
+		{"on the shelf", func() error { return rule(thing(packing.Shelf, 0), levels("s2", access.Edit)) }, "wrong-level of Shelf: s2 for \"\", edit not read"},
+		{"a link", func() error { return rule(thing(packing.Copy, 0), cupboard.RuleChange{School: &school}) }, "open-school of %:  for \"\", read not nothing"},
+		{"alone", func() error { return rule(thing(packing.Satchel, 2), cupboard.RuleChange{StandsAlone: &alone}) },
+			"lost-to-staff of %: helper lindqvist for \"\", nothing not nothing"},
+		{"another owner", func() error { return a.Cup.Cede(ctx, "oduya", store.NewID(), thing(packing.Satchel, 3), "s3") },
+			"wrong-owner of %: s3 for \"oduya\", owner not owner"},
+		{"another name", func() error { return a.Cup.Rename(ctx, "oduya", store.NewID(), thing(packing.Table, 0), "Desk") },
+			"renamed of Desk:  for \"\", nothing not nothing"},
+		{"moved", func() error {
+			return a.Cup.Move(ctx, "oduya", store.NewID(), thing(packing.Satchel, 0), thing(packing.Shelf, 0))
+		}, "moved of %: s1 s2 s3 for \"\", nothing not nothing"},
+		{"in the bin", func() error { return a.Cup.Bin(ctx, "oduya", store.NewID(), thing(packing.Copy, 1), nil) },
+			"in-bin of %:  for \"\", nothing not nothing"},
+		{"ended", func() error { return a.Cup.Remove(ctx, "oduya", store.NewID(), thing(packing.Copy, 2)) },
+			"gone of %:  for \"\", nothing not nothing"},
+		{"closed", func() error {
+			return a.Cup.Close(ctx, "oduya", store.NewID(), thing(packing.Copy, 3), access.Mark{By: "oduya", Since: a.Now().Add(-time.Hour)})
+		}, "closed of %:  for \"\", nothing not nothing"},
+		{"somebody's own", func() error {
+			_, err := a.Cup.MakeFolder(ctx, "s1", store.NewID(), cupboard.NewThing{Parent: thing(packing.Satchel, 1), Name: "Mine"})
+			if err != nil {
+				return err
+			}
+			all, err := a.Cup.List(ctx, "s1", thing(packing.Satchel, 1))
+			return errors.Join(err, rule(all[0].ID, levels("s2", access.Read)))
+		}, "extra of Mine: s2 for \"\", read not nothing"},
+		{"a stranger's", func() error {
+			_, err := a.Cup.MakeFolder(ctx, "oduya", store.NewID(), cupboard.NewThing{Parent: thing(packing.Table, 0), Name: "Odd"})
+			if err != nil {
+				return err
+			}
+			all, err := a.Cup.List(ctx, "oduya", thing(packing.Table, 0))
+			return errors.Join(err, a.Cup.Cede(ctx, "oduya", store.NewID(), all[0].ID, "s5"))
+		}, "unknown of Odd: s5 for \"\", nothing not nothing"},
+	} {
+		if err := x.do(); err != nil {
+			t.Fatalf("%s: %v", x.what, err)
+		}
+		found, ids := checked(t, a, c)
+		if before, after, _ := strings.Cut(x.want, "%"); len(found) != 1 || !strings.HasPrefix(found[0], before) || !strings.HasSuffix(found[0], after) {
+			t.Errorf("%s: found %v, want %q", x.what, found, x.want)
+		}
+		mended(t, a, c, ids)
+		if found, _ := checked(t, a, c); len(found) > 0 {
+			t.Fatalf("%s, mended: %v", x.what, found)
+		}
+	}
+}
