@@ -23,8 +23,8 @@ const keptChecks = 60
 func (s *Store) SaveDoorCheck(ctx context.Context, c DoorCheck) error {
 	return s.Exec(ctx, `with old as (delete from door_checks where class_id = $2 and id in
 			(select id from door_checks where class_id = $2 order by at desc, id offset $7))
-		insert into door_checks (id, class_id, at, by, differences, report) values ($1, $2, $3, $4, $5, $6)`,
-		c.ID, c.ClassID, c.At, c.By, c.Differences, pg.AsJSON[doorcheck.Result]{V: c.Result}, keptChecks-1)
+		insert into door_checks (id, class_id, at, by, differences, report, noted) values ($1, $2, $3, $4, $5, $6, $8)`,
+		c.ID, c.ClassID, c.At, c.By, c.Differences, pg.AsJSON[doorcheck.Result]{V: c.Result}, keptChecks-1, c.Result.Noted())
 }
 
 // LastDoorCheck is the newest check of a class; ErrNotFound where there was none.

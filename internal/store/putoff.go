@@ -36,11 +36,11 @@ func (s *Store) DropPutOffs(ctx context.Context, account string) error {
 }
 
 // A Waiting counts what waits in a class: lists to be accepted, students who ask to be let in,
-// satchels that others ask for, messages that failed, and texts that came after their copy closed,
-// of which LateIn has the oldest.
+// satchels that others ask for, messages that failed, texts that came after their copy closed, of
+// which LateIn has the oldest, and what the newest door check found.
 type Waiting struct {
-	Lists, Askers, Satchels, Failed, Late int
-	LateIn                                string // id of the copy
+	Lists, Askers, Satchels, Failed, Late, Doors int
+	LateIn                                       string // id of the copy
 }
 
 // CountWaiting counts it in some classes.
@@ -61,7 +61,9 @@ func (s *Store) CountWaiting(ctx context.Context, cs []string) (map[string]Waiti
 		union all select m.class_id, 'failed', count(*), '' from messages d join messages m on m.sent_in = d.id
 		where d.state = 'failed' and d.class_id is null and m.class_id = any($1::uuid[]) group by m.class_id
 		union all select class_id, 'late', count(*), (array_agg(thing order by at))[1] from late
-		where class_id = any($1::uuid[]) group by class_id`, cs)
+		where class_id = any($1::uuid[]) group by class_id
+		union all select c.id, 'doors', d.noted, '' from unnest($1::uuid[]) c(id) cross join lateral
+		(select noted from door_checks where class_id = c.id order by at desc, id limit 1) d`, cs)
 	out := map[string]Waiting{}
 	for _, r := range rows {
 		w := out[r.ClassID]
@@ -72,6 +74,8 @@ func (s *Store) CountWaiting(ctx context.Context, cs []string) (map[string]Waiti
 			w.Askers += r.N
 		case "satchel":
 			w.Satchels += r.N
+		case "doors":
+			w.Doors = r.N
 		case "late":
 			w.Late, w.LateIn = r.N, r.Oldest
 		default:

@@ -12,6 +12,7 @@ import (
 	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/gate"
 	"jollysatchel/internal/service"
+	"jollysatchel/internal/usecase/doors"
 	"jollysatchel/internal/usecase/enrol"
 	"jollysatchel/internal/usecase/handouts"
 	"jollysatchel/internal/usecase/leave"
@@ -96,6 +97,11 @@ type (
 		people    *people.People
 		written   *written
 	}
+	// doorRoutes are of door checks.
+	doorRoutes struct {
+		*desk
+		doors *doors.Doors
+	}
 	// peopleRoutes are of accounts, of ways in, and of what the school is.
 	peopleRoutes struct {
 		*desk
@@ -128,6 +134,7 @@ type routes struct {
 	*leaveRoutes
 	*thingRoutes
 	*registerRoutes
+	*doorRoutes
 	*peopleRoutes
 	*tellRoutes
 }
@@ -141,6 +148,7 @@ func newRoutes(o Options, d *desk) routes {
 		&leaveRoutes{d, c.Leaving},
 		&thingRoutes{d, c.Things, c.People, c.Registers},
 		&registerRoutes{d, c.Registers, c.Rooms, c.Things, c.People, newWritten()},
+		&doorRoutes{d, c.Doors},
 		&peopleRoutes{
 			desk: d, people: c.People, Demo: o.Demo, Standins: o.Standins, PostReady: o.PostReady,
 			ServiceSecret: o.ServiceSecret, service: &service.Service{},

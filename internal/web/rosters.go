@@ -169,6 +169,12 @@ func (e exported) VisitExportSchoolLogResponse(w http.ResponseWriter) error { re
 // VisitExportLogResponse implements api.ExportLogResponseObject.
 func (e exported) VisitExportLogResponse(w http.ResponseWriter) error { return e.visit(w) }
 
+// VisitExportReachResponse implements api.ExportReachResponseObject.
+func (e exported) VisitExportReachResponse(w http.ResponseWriter) error { return e.visit(w) }
+
+// VisitExportDoorsResponse implements api.ExportDoorsResponseObject.
+func (e exported) VisitExportDoorsResponse(w http.ResponseWriter) error { return e.visit(w) }
+
 // VisitExportLedgerResponse implements api.ExportLedgerResponseObject.
 func (e exported) VisitExportLedgerResponse(w http.ResponseWriter) error { return e.visit(w) }
 

@@ -62,6 +62,8 @@ var needs = map[string]need{
 	"ListWeeks": schoolWork, "FindStudents": schoolWork,
 	"GetLog": classOpen, "ExportLog": classOpen, "GetLedger": classStaff, "ExportLedger": classStaff,
 	"ListPastRuns": classStaff, "GetLinks": classStaff, "ExportLinks": classStaff, "ExportRegister": classStaff,
+	"ListDoorChecks": officeOnly, "GetDoors": classOpen, "CheckDoors": classOpen, "ExportDoors": classOpen, "MendDoors": classHands,
+	"LeaveDoors": classHands, "GetReach": classStaff, "ExportReach": classStaff, "ListDoorThings": classStaff,
 	"ListLeavers": classOpen,
 	"GetPanel":    classStaff, "GetTree": classStaff, "PreviewReissue": classStaff, "PreviewFilling": classStaff,
 	"GetFilled": classStaff, "PreviewWithdraw": classStaff, "GetUsage": classStaff, "GetHandoutFile": classStaff,

@@ -2,6 +2,8 @@ package doorcheck
 
 import (
 	"cmp"
+	"crypto/sha256"
+	"encoding/hex"
 	"maps"
 	"slices"
 	"strings"
@@ -52,7 +54,9 @@ type Difference struct {
 
 // ID names a difference as it is: another level, name or place is another difference.
 func (d Difference) ID() string {
-	return strings.Join([]string{string(d.Kind), d.Thing, strings.Join(d.Who, "+"), d.For, d.Is.String(), d.Lies, d.named()}, "/")
+	sum := sha256.Sum256([]byte(strings.Join([]string{string(d.Kind), d.Thing, strings.Join(d.Who, "+"), d.For, d.Is.String(), d.Lies,
+		d.named()}, "/")))
+	return hex.EncodeToString(sum[:12])
 }
 
 func (d Difference) named() string {

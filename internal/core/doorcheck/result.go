@@ -16,7 +16,15 @@ type Line struct {
 	Why   packing.Reason `json:"why"`
 	Mends bool           `json:"mends"` // something puts it right
 	Usual bool           `json:"usual"` // and is meant to, unless somebody says otherwise
+	// Others are whom it concerns beside those it names.
+	Others int `json:"others,omitempty"`
 }
+
+// Known reports a line that other notes tell of: what was never given is lacking, or stuck.
+func (l Line) Known() bool { return l.Why.Code == NeverShared }
+
+// NeverShared is why somebody lacks what nobody gave them yet.
+const NeverShared = "door-never-shared"
 
 // A Try is a door that was tried as somebody.
 type Try struct {
@@ -40,8 +48,11 @@ type Result struct {
 	More     int    `json:"more"` // lines beyond those that are kept
 }
 
-// mostLines of a check are kept.
-const mostLines = 1000
+// What is kept of a check: so many lines, each with so many people.
+const (
+	mostLines  = 1000
+	mostPeople = 40
+)
 
 // Took is the result of a report, where left are the differences that are left as they are.
 func Took(w World, r Report, why func(Difference) packing.Reason, left map[string]bool) Result {
@@ -50,6 +61,9 @@ func Took(w World, r Report, why func(Difference) packing.Reason, left map[strin
 	for _, d := range r.Differences {
 		_, mends := at.mend(d)
 		line := Line{Difference: d, ID: d.ID(), Why: why(d), Mends: mends, Usual: mends && d.Usual()}
+		if line.Others = max(len(d.Who)-mostPeople, 0); line.Others > 0 {
+			line.Who = d.Who[:mostPeople]
+		}
 		switch {
 		case left[line.ID]:
 			out.Left = append(out.Left, line)
@@ -92,6 +106,17 @@ func (w World) Tries(most int, students []string, seed uint64, differs []Differe
 		}
 	}
 	return out
+}
+
+// Noted is how many of the lines are to be told of where nobody asked.
+func (r Result) Noted() int {
+	n := r.More + len(r.Wrong)
+	for _, l := range r.Lines {
+		if !l.Known() {
+			n++
+		}
+	}
+	return n
 }
 
 // Concerns are the accounts that lines are about.

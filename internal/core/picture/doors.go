@@ -196,7 +196,7 @@ func (s *Picture) WhyDoors(called func(thing string) string) func(d doorcheck.Di
 		}
 		switch d.Kind {
 		case doorcheck.Missing:
-			if r.Code = "door-never-shared"; given > access.Nothing {
+			if r.Code = doorcheck.NeverShared; given > access.Nothing {
 				r.Code = "door-taken-away"
 			}
 		case doorcheck.Extra, doorcheck.WrongLevel, doorcheck.WrongPerson:

@@ -32,7 +32,7 @@ func NoteOf(code, about string, n int, args map[string]string) Note {
 // nobody else of its staff is asked for it.
 func (n Note) Decided() bool { return slices.Contains(decided, n.Reason.Code) }
 
-var decided = []string{"movers-asked", "leavers-asked", "satchels-asked", "list-waits", "joiners-ask", "late-texts"}
+var decided = []string{"movers-asked", "leavers-asked", "satchels-asked", "list-waits", "joiners-ask", "late-texts", "doors-differ"}
 
 // Attention lists what needs attention in a class on a day, as in ISO 8601, where l is what a
 // top-up would pack.

@@ -40,6 +40,9 @@ var English = func() (c struct {
 	Act     map[string]string `json:"act"`
 	Part    map[string]string `json:"part"`  // what of a thing was changed
 	Value   map[string]string `json:"value"` // what it is, by part and code
+	Level   map[string]string `json:"level"` // of access
+	Door    map[string]string `json:"door"`  // kinds of differences
+	Way     map[string]string `json:"way"`   // how somebody reaches something
 }) {
 	if err := json.Unmarshal(catalogue, &c); err != nil {
 		panic(err) // the file ships with the program
@@ -54,17 +57,25 @@ func Finding(code string, pairs ...string) Text {
 	return Text{Fill(t.Title, pairs...), Fill(t.Text, pairs...), Fill(t.Remedy, pairs...)}
 }
 
+// Reason returns what is said of a reason.
+func Reason(code string, args map[string]string) string {
+	return Fill(English.Reason[code], named(args)...)
+}
+
+func named(args map[string]string) (pairs []string) {
+	for name, value := range args {
+		pairs = append(pairs, name, value)
+	}
+	return pairs
+}
+
 // Problem returns what is said of a problem. Somebody else's change of which both
 // values are known has a text of its own.
 func Problem(code string, args map[string]string) string {
 	if code == "changed" && args["yours"] == "" && args["theirs"] == "" {
 		code = "changed-list"
 	}
-	var pairs []string
-	for name, value := range args {
-		pairs = append(pairs, name, value)
-	}
-	return Fill(English.Problem[code], pairs...)
+	return Fill(English.Problem[code], named(args)...)
 }
 
 // Act returns what an act of the log is called: about what, its name and how many,

@@ -6,6 +6,7 @@ create table door_checks (
   at          timestamptz not null,
   by          text not null, -- empty: by itself
   differences integer not null,
+  noted       integer not null, -- of those, what nothing else tells of
   report      jsonb not null
 );
 create index on door_checks (class_id, at desc);

@@ -53,7 +53,7 @@ func (c *Doors) Check(ctx context.Context, by, class string) (Check, error) {
 	if err := c.try(ctx, l, report, &r); err != nil {
 		return Check{}, err
 	}
-	kept := store.DoorCheck{ID: store.NewID(), Result: r, CheckedDoors: store.CheckedDoors{ClassID: class, At: l.world.At, By: by,
+	kept := store.DoorCheck{ID: store.NewID(), Result: r, CheckedDoors: Checked{ClassID: class, At: l.world.At, By: by,
 		Differences: len(r.Lines) + r.More + len(r.Wrong)}}
 	if err := c.Store.SaveDoorCheck(ctx, kept); err != nil {
 		return Check{}, err
@@ -142,7 +142,7 @@ func (c *Doors) Last(ctx context.Context, class string) (out Check, ok bool, err
 }
 
 // Earlier are the checks of a class that are kept, newest first, with the names of who made them.
-func (c *Doors) Earlier(ctx context.Context, class string) ([]store.CheckedDoors, error) {
+func (c *Doors) Earlier(ctx context.Context, class string) ([]Checked, error) {
 	out, err := c.Store.DoorChecks(ctx, class)
 	if err != nil {
 		return nil, err

@@ -110,6 +110,7 @@ func (c *Registers) tabs(ctx context.Context, cs []classes.Class) ([]Tab, error)
 		out[i].note("satchels-asked", "", w.Satchels)
 		out[i].note("messages-failed", "", w.Failed)
 		out[i].note("late-texts", w.LateIn, w.Late)
+		out[i].note("doors-differ", "", w.Doors)
 	}
 	return out, err
 }

@@ -419,6 +419,66 @@ func (e DemoPersonRole) Valid() bool {
 	}
 }
 
+// Defines values for DifferenceKind.
+const (
+	DifferenceKindClosed      DifferenceKind = "closed"
+	DifferenceKindExtra       DifferenceKind = "extra"
+	DifferenceKindGone        DifferenceKind = "gone"
+	DifferenceKindInBin       DifferenceKind = "in-bin"
+	DifferenceKindLostToStaff DifferenceKind = "lost-to-staff"
+	DifferenceKindMissing     DifferenceKind = "missing"
+	DifferenceKindMoved       DifferenceKind = "moved"
+	DifferenceKindNotAlone    DifferenceKind = "not-alone"
+	DifferenceKindNotClosed   DifferenceKind = "not-closed"
+	DifferenceKindNotOpen     DifferenceKind = "not-open"
+	DifferenceKindOpenSchool  DifferenceKind = "open-school"
+	DifferenceKindRenamed     DifferenceKind = "renamed"
+	DifferenceKindUnknown     DifferenceKind = "unknown"
+	DifferenceKindWrongLevel  DifferenceKind = "wrong-level"
+	DifferenceKindWrongOwner  DifferenceKind = "wrong-owner"
+	DifferenceKindWrongPerson DifferenceKind = "wrong-person"
+)
+
+// Valid indicates whether the value is a known member of the DifferenceKind enum.
+func (e DifferenceKind) Valid() bool {
+	switch e {
+	case DifferenceKindClosed:
+		return true
+	case DifferenceKindExtra:
+		return true
+	case DifferenceKindGone:
+		return true
+	case DifferenceKindInBin:
+		return true
+	case DifferenceKindLostToStaff:
+		return true
+	case DifferenceKindMissing:
+		return true
+	case DifferenceKindMoved:
+		return true
+	case DifferenceKindNotAlone:
+		return true
+	case DifferenceKindNotClosed:
+		return true
+	case DifferenceKindNotOpen:
+		return true
+	case DifferenceKindOpenSchool:
+		return true
+	case DifferenceKindRenamed:
+		return true
+	case DifferenceKindUnknown:
+		return true
+	case DifferenceKindWrongLevel:
+		return true
+	case DifferenceKindWrongOwner:
+		return true
+	case DifferenceKindWrongPerson:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for DraftLineKind.
 const (
 	DraftLineKindChanged   DraftLineKind = "changed"
@@ -1202,6 +1262,39 @@ func (e PlacePartsUsual) Valid() bool {
 	}
 }
 
+// Defines values for ReachWay.
+const (
+	ReachWayKeeps   ReachWay = "keeps"
+	ReachWayLetIn   ReachWay = "let-in"
+	ReachWayLink    ReachWay = "link"
+	ReachWayNamed   ReachWay = "named"
+	ReachWayOwns    ReachWay = "owns"
+	ReachWayStaff   ReachWay = "staff"
+	ReachWayThrough ReachWay = "through"
+)
+
+// Valid indicates whether the value is a known member of the ReachWay enum.
+func (e ReachWay) Valid() bool {
+	switch e {
+	case ReachWayKeeps:
+		return true
+	case ReachWayLetIn:
+		return true
+	case ReachWayLink:
+		return true
+	case ReachWayNamed:
+		return true
+	case ReachWayOwns:
+		return true
+	case ReachWayStaff:
+		return true
+	case ReachWayThrough:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for ReissueBegun.
 const (
 	ReissueBegunBeside  ReissueBegun = "beside"
@@ -1274,6 +1367,7 @@ func (e Role) Valid() bool {
 // Defines values for RunKind.
 const (
 	RunKindDiscard RunKind = "discard"
+	RunKindMend    RunKind = "mend"
 	RunKindPack    RunKind = "pack"
 )
 
@@ -1281,6 +1375,8 @@ const (
 func (e RunKind) Valid() bool {
 	switch e {
 	case RunKindDiscard:
+		return true
+	case RunKindMend:
 		return true
 	case RunKindPack:
 		return true
@@ -2140,6 +2236,24 @@ type CellChange struct {
 // CellState the state of a student’s copy
 type CellState string
 
+// CheckedClass defines model for CheckedClass.
+type CheckedClass struct {
+	Id string `json:"id"`
+
+	// Last when doors were checked, by whom, and how many differences there were
+	Last *CheckedDoors `json:"last,omitempty"`
+	Name string        `json:"name"`
+}
+
+// CheckedDoors when doors were checked, by whom, and how many differences there were
+type CheckedDoors struct {
+	At time.Time `json:"at"`
+
+	// By none: the program itself
+	By          *string `json:"by,omitempty"`
+	Differences int     `json:"differences"`
+}
+
 // Choice who is in
 type Choice struct {
 	Any        bool        `json:"any"`
@@ -2173,6 +2287,11 @@ type Chosen struct {
 	Reason    string `json:"reason"`
 	Row       string `json:"row"`
 	SortName  string `json:"sortName"`
+}
+
+// ChosenDifferences defines model for ChosenDifferences.
+type ChosenDifferences struct {
+	Differences []string `json:"differences"`
 }
 
 // ChosenRows students of the class; none: all
@@ -2423,6 +2542,39 @@ type DemoSignIn struct {
 	Account string `json:"account"`
 }
 
+// Difference one thing that isn't as it should be
+type Difference struct {
+	// For who should have it
+	For *string `json:"for,omitempty"`
+	Id  string  `json:"id"`
+
+	// Is what a person can do with a thing; each level includes those before it
+	Is    AccessLevel    `json:"is"`
+	Kind  DifferenceKind `json:"kind"`
+	Mends bool           `json:"mends"`
+	Name  string         `json:"name"`
+
+	// Others whom it concerns beside those
+	Others int `json:"others"`
+
+	// Rows of the students among them
+	Rows []string `json:"rows"`
+
+	// Should what a person can do with a thing; each level includes those before it
+	Should AccessLevel `json:"should"`
+	Thing  string      `json:"thing"`
+	Usual  bool        `json:"usual"`
+
+	// Who names
+	Who []string `json:"who"`
+
+	// Why a code with arguments; the words are the interface’s
+	Why Reason `json:"why"`
+}
+
+// DifferenceKind defines model for Difference.Kind.
+type DifferenceKind string
+
 // DocumentPart a document that a handout is to give; a new one has a slot above all others, or 0
 type DocumentPart struct {
 	For  *string `json:"for,omitempty"`
@@ -2438,6 +2590,54 @@ type DocumentPart struct {
 type Door struct {
 	Staff bool    `json:"staff"`
 	Thing *string `json:"thing,omitempty"`
+}
+
+// DoorCheck what a door check found
+type DoorCheck struct {
+	At time.Time `json:"at"`
+
+	// By none: the program itself
+	By *string `json:"by,omitempty"`
+
+	// Doors people who reach a thing as they should, over all things
+	Doors int          `json:"doors"`
+	Left  []Difference `json:"left"`
+	Lines []Difference `json:"lines"`
+
+	// More differences beyond those that are told
+	More int `json:"more"`
+
+	// Passing things that a list was being packed about
+	Passing  int `json:"passing"`
+	Staff    int `json:"staff"`
+	Students int `json:"students"`
+	Things   int `json:"things"`
+
+	// Tried doors that were tried as the students themselves
+	Tried int         `json:"tried"`
+	Wrong []TriedDoor `json:"wrong"`
+}
+
+// DoorThing defines model for DoorThing.
+type DoorThing struct {
+	Depth  int    `json:"depth"`
+	Folder bool   `json:"folder"`
+	Id     string `json:"id"`
+	Name   string `json:"name"`
+}
+
+// DoorThings defines model for DoorThings.
+type DoorThings struct {
+	More   bool        `json:"more"`
+	Things []DoorThing `json:"things"`
+}
+
+// Doors defines model for Doors.
+type Doors struct {
+	Earlier []CheckedDoors `json:"earlier"`
+
+	// Last what a door check found
+	Last *DoorCheck `json:"last,omitempty"`
 }
 
 // Draft a list that waits to be accepted
@@ -3263,6 +3463,12 @@ type LedgerLine struct {
 	Thing    string     `json:"thing"`
 }
 
+// LeftDifferences defines model for LeftDifferences.
+type LeftDifferences struct {
+	Differences []string `json:"differences"`
+	Left        bool     `json:"left"`
+}
+
 // LetIn defines model for LetIn.
 type LetIn struct {
 	In bool `json:"in"`
@@ -3990,6 +4196,31 @@ type PutOff struct {
 	Count int    `json:"count"`
 }
 
+// Reach what somebody may do with a thing, and why
+type Reach struct {
+	Closed bool `json:"closed"`
+
+	// From the folder that gives it, or whose copy it is
+	From string `json:"from"`
+	In   string `json:"in"`
+
+	// Level what a person can do with a thing; each level includes those before it
+	Level AccessLevel `json:"level"`
+	Name  string      `json:"name"`
+
+	// Person none: everybody of the school
+	Person *string `json:"person,omitempty"`
+	Row    *string `json:"row,omitempty"`
+
+	// Should what a person can do with a thing; each level includes those before it
+	Should AccessLevel `json:"should"`
+	Thing  string      `json:"thing"`
+	Way    ReachWay    `json:"way"`
+}
+
+// ReachWay defines model for Reach.Way.
+type ReachWay string
+
 // Reading one way to read the letters, with a word as example, and what it is in place of
 type Reading struct {
 	Encoding string `json:"encoding"`
@@ -4533,6 +4764,11 @@ type Standins struct {
 	Weather Weather `json:"weather"`
 }
 
+// StartedRun defines model for StartedRun.
+type StartedRun struct {
+	Run string `json:"run"`
+}
+
 // Stay a thing that stays where it is, and why
 type Stay struct {
 	Thing string  `json:"thing"`
@@ -4872,6 +5108,16 @@ type Tree struct {
 	States map[string]int `json:"states"`
 }
 
+// TriedDoor defines model for TriedDoor.
+type TriedDoor struct {
+	Name string `json:"name"`
+
+	// Opens it did, and should not
+	Opens bool   `json:"opens"`
+	Thing string `json:"thing"`
+	Who   string `json:"who"`
+}
+
 // UseAgain defines model for UseAgain.
 type UseAgain struct {
 	// To names one thing of ours, for ever
@@ -5090,6 +5336,29 @@ type CreateClassParams struct {
 type DealCuesParams struct {
 	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// MendDoorsParams defines parameters for MendDoors.
+type MendDoorsParams struct {
+	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// GetReachParams defines parameters for GetReach.
+type GetReachParams struct {
+	Row   *string `form:"row,omitempty" json:"row,omitempty"`
+	Thing *string `form:"thing,omitempty" json:"thing,omitempty"`
+}
+
+// ExportReachParams defines parameters for ExportReach.
+type ExportReachParams struct {
+	Row   *string `form:"row,omitempty" json:"row,omitempty"`
+	Thing *string `form:"thing,omitempty" json:"thing,omitempty"`
+}
+
+// ListDoorThingsParams defines parameters for ListDoorThings.
+type ListDoorThingsParams struct {
+	Find *string `form:"find,omitempty" json:"find,omitempty"`
 }
 
 // DropDraftParams defines parameters for DropDraft.
@@ -5544,6 +5813,12 @@ type ChangeClassJSONRequestBody = ClassChange
 // ClassCodesJSONRequestBody defines body for ClassCodes for application/json ContentType.
 type ClassCodesJSONRequestBody = ClassCodes
 
+// LeaveDoorsJSONRequestBody defines body for LeaveDoors for application/json ContentType.
+type LeaveDoorsJSONRequestBody = LeftDifferences
+
+// MendDoorsJSONRequestBody defines body for MendDoors for application/json ContentType.
+type MendDoorsJSONRequestBody = ChosenDifferences
+
 // ChangeDraftJSONRequestBody defines body for ChangeDraft for application/json ContentType.
 type ChangeDraftJSONRequestBody = DraftChanges
 
@@ -5831,6 +6106,30 @@ type ServerInterface interface {
 	// DealCues give every student who has none a colour and symbol of their own
 	// (POST /classes/{classId}/cues)
 	DealCues(c *gin.Context, classId ClassId, params DealCuesParams)
+	// GetDoors the newest door check of the class, and when it was checked before
+	// (GET /classes/{classId}/doors)
+	GetDoors(c *gin.Context, classId ClassId)
+	// CheckDoors compare now who reaches what in the class with who should
+	// (POST /classes/{classId}/doors)
+	CheckDoors(c *gin.Context, classId ClassId)
+	// ExportDoors the newest door check as a file
+	// (GET /classes/{classId}/doors/export/{format})
+	ExportDoors(c *gin.Context, classId ClassId, format string)
+	// LeaveDoors leave differences as they are, or be told of them again
+	// (POST /classes/{classId}/doors/leave)
+	LeaveDoors(c *gin.Context, classId ClassId)
+	// MendDoors put differences right, each as lines of a run
+	// (POST /classes/{classId}/doors/mend)
+	MendDoors(c *gin.Context, classId ClassId, params MendDoorsParams)
+	// GetReach what a student of the class reaches, or who reaches a thing of it, and why
+	// (GET /classes/{classId}/doors/reach)
+	GetReach(c *gin.Context, classId ClassId, params GetReachParams)
+	// ExportReach the same as a file
+	// (GET /classes/{classId}/doors/reach/export/{format})
+	ExportReach(c *gin.Context, classId ClassId, format string, params ExportReachParams)
+	// ListDoorThings folders and files of the class's tree
+	// (GET /classes/{classId}/doors/things)
+	ListDoorThings(c *gin.Context, classId ClassId, params ListDoorThingsParams)
 	// DropDraft discard a list
 	// (DELETE /classes/{classId}/draft)
 	DropDraft(c *gin.Context, classId ClassId, params DropDraftParams)
@@ -6137,6 +6436,9 @@ type ServerInterface interface {
 	// FrontDoor where an account’s own thing is
 	// (GET /door/{classId})
 	FrontDoor(c *gin.Context, classId ClassId, params FrontDoorParams)
+	// ListDoorChecks the newest door check of every class of the school
+	// (GET /doors)
+	ListDoorChecks(c *gin.Context)
 	// Events news of classes you are on the staff of
 	// (GET /events)
 	Events(c *gin.Context)
@@ -6909,6 +7211,297 @@ func (siw *ServerInterfaceWrapper) DealCues(c *gin.Context) {
 	}
 
 	siw.Handler.DealCues(c, classId, params)
+}
+
+// GetDoors operation middleware
+func (siw *ServerInterfaceWrapper) GetDoors(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetDoors(c, classId)
+}
+
+// CheckDoors operation middleware
+func (siw *ServerInterfaceWrapper) CheckDoors(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.CheckDoors(c, classId)
+}
+
+// ExportDoors operation middleware
+func (siw *ServerInterfaceWrapper) ExportDoors(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "format" -------------
+	var format string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "format", c.Param("format"), &format, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter format: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ExportDoors(c, classId, format)
+}
+
+// LeaveDoors operation middleware
+func (siw *ServerInterfaceWrapper) LeaveDoors(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.LeaveDoors(c, classId)
+}
+
+// MendDoors operation middleware
+func (siw *ServerInterfaceWrapper) MendDoors(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params MendDoorsParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.MendDoors(c, classId, params)
+}
+
+// GetReach operation middleware
+func (siw *ServerInterfaceWrapper) GetReach(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetReachParams
+
+	// ------------- Optional query parameter "row" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "row", c.Request.URL.Query(), &params.Row, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter row: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "thing" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "thing", c.Request.URL.Query(), &params.Thing, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter thing: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetReach(c, classId, params)
+}
+
+// ExportReach operation middleware
+func (siw *ServerInterfaceWrapper) ExportReach(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "format" -------------
+	var format string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "format", c.Param("format"), &format, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter format: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ExportReachParams
+
+	// ------------- Optional query parameter "row" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "row", c.Request.URL.Query(), &params.Row, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter row: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "thing" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "thing", c.Request.URL.Query(), &params.Thing, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter thing: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ExportReach(c, classId, format, params)
+}
+
+// ListDoorThings operation middleware
+func (siw *ServerInterfaceWrapper) ListDoorThings(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListDoorThingsParams
+
+	// ------------- Optional query parameter "find" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "find", c.Request.URL.Query(), &params.Find, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter find: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListDoorThings(c, classId, params)
 }
 
 // DropDraft operation middleware
@@ -10830,6 +11423,19 @@ func (siw *ServerInterfaceWrapper) FrontDoor(c *gin.Context) {
 	siw.Handler.FrontDoor(c, classId, params)
 }
 
+// ListDoorChecks operation middleware
+func (siw *ServerInterfaceWrapper) ListDoorChecks(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListDoorChecks(c)
+}
+
 // Events operation middleware
 func (siw *ServerInterfaceWrapper) Events(c *gin.Context) {
 
@@ -12672,6 +13278,15 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/classes/:classId/calendar", wrapper.GetClassCalendar)
 	router.GET(options.BaseURL+"/log", wrapper.GetSchoolLog)
 	router.GET(options.BaseURL+"/log/export/:format", wrapper.ExportSchoolLog)
+	router.GET(options.BaseURL+"/doors", wrapper.ListDoorChecks)
+	router.GET(options.BaseURL+"/classes/:classId/doors", wrapper.GetDoors)
+	router.POST(options.BaseURL+"/classes/:classId/doors", wrapper.CheckDoors)
+	router.POST(options.BaseURL+"/classes/:classId/doors/mend", wrapper.MendDoors)
+	router.POST(options.BaseURL+"/classes/:classId/doors/leave", wrapper.LeaveDoors)
+	router.GET(options.BaseURL+"/classes/:classId/doors/reach", wrapper.GetReach)
+	router.GET(options.BaseURL+"/classes/:classId/doors/reach/export/:format", wrapper.ExportReach)
+	router.GET(options.BaseURL+"/classes/:classId/doors/things", wrapper.ListDoorThings)
+	router.GET(options.BaseURL+"/classes/:classId/doors/export/:format", wrapper.ExportDoors)
 	router.GET(options.BaseURL+"/classes/:classId/log", wrapper.GetLog)
 	router.GET(options.BaseURL+"/classes/:classId/log/export/:format", wrapper.ExportLog)
 	router.GET(options.BaseURL+"/classes/:classId/ledger", wrapper.GetLedger)
@@ -13809,6 +14424,468 @@ type DealCues5XXJSONResponse struct {
 }
 
 func (response DealCues5XXJSONResponse) VisitDealCuesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetDoorsRequestObject struct {
+	ClassId ClassId `json:"classId"`
+}
+
+type GetDoorsResponseObject interface {
+	VisitGetDoorsResponse(w http.ResponseWriter) error
+}
+
+type GetDoors200JSONResponse Doors
+
+func (response GetDoors200JSONResponse) VisitGetDoorsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetDoors4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetDoors4XXJSONResponse) VisitGetDoorsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetDoors5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetDoors5XXJSONResponse) VisitGetDoorsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CheckDoorsRequestObject struct {
+	ClassId ClassId `json:"classId"`
+}
+
+type CheckDoorsResponseObject interface {
+	VisitCheckDoorsResponse(w http.ResponseWriter) error
+}
+
+type CheckDoors200JSONResponse DoorCheck
+
+func (response CheckDoors200JSONResponse) VisitCheckDoorsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CheckDoors4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response CheckDoors4XXJSONResponse) VisitCheckDoorsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CheckDoors5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response CheckDoors5XXJSONResponse) VisitCheckDoorsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ExportDoorsRequestObject struct {
+	ClassId ClassId `json:"classId"`
+	Format  string  `json:"format"`
+}
+
+type ExportDoorsResponseObject interface {
+	VisitExportDoorsResponse(w http.ResponseWriter) error
+}
+
+type ExportDoors200ApplicationoctetStreamResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response ExportDoors200ApplicationoctetStreamResponse) VisitExportDoorsResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/octet-stream")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type ExportDoors4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ExportDoors4XXJSONResponse) VisitExportDoorsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ExportDoors5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ExportDoors5XXJSONResponse) VisitExportDoorsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LeaveDoorsRequestObject struct {
+	ClassId ClassId `json:"classId"`
+	Body    *LeaveDoorsJSONRequestBody
+}
+
+type LeaveDoorsResponseObject interface {
+	VisitLeaveDoorsResponse(w http.ResponseWriter) error
+}
+
+type LeaveDoors204Response struct {
+}
+
+func (response LeaveDoors204Response) VisitLeaveDoorsResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type LeaveDoors4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response LeaveDoors4XXJSONResponse) VisitLeaveDoorsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LeaveDoors5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response LeaveDoors5XXJSONResponse) VisitLeaveDoorsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MendDoorsRequestObject struct {
+	ClassId ClassId `json:"classId"`
+	Params  MendDoorsParams
+	Body    *MendDoorsJSONRequestBody
+}
+
+type MendDoorsResponseObject interface {
+	VisitMendDoorsResponse(w http.ResponseWriter) error
+}
+
+type MendDoors202JSONResponse StartedRun
+
+func (response MendDoors202JSONResponse) VisitMendDoorsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(202)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MendDoors4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response MendDoors4XXJSONResponse) VisitMendDoorsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MendDoors5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response MendDoors5XXJSONResponse) VisitMendDoorsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetReachRequestObject struct {
+	ClassId ClassId `json:"classId"`
+	Params  GetReachParams
+}
+
+type GetReachResponseObject interface {
+	VisitGetReachResponse(w http.ResponseWriter) error
+}
+
+type GetReach200JSONResponse []Reach
+
+func (response GetReach200JSONResponse) VisitGetReachResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetReach4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetReach4XXJSONResponse) VisitGetReachResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetReach5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetReach5XXJSONResponse) VisitGetReachResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ExportReachRequestObject struct {
+	ClassId ClassId `json:"classId"`
+	Format  string  `json:"format"`
+	Params  ExportReachParams
+}
+
+type ExportReachResponseObject interface {
+	VisitExportReachResponse(w http.ResponseWriter) error
+}
+
+type ExportReach200ApplicationoctetStreamResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response ExportReach200ApplicationoctetStreamResponse) VisitExportReachResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/octet-stream")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type ExportReach4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ExportReach4XXJSONResponse) VisitExportReachResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ExportReach5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ExportReach5XXJSONResponse) VisitExportReachResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListDoorThingsRequestObject struct {
+	ClassId ClassId `json:"classId"`
+	Params  ListDoorThingsParams
+}
+
+type ListDoorThingsResponseObject interface {
+	VisitListDoorThingsResponse(w http.ResponseWriter) error
+}
+
+type ListDoorThings200JSONResponse DoorThings
+
+func (response ListDoorThings200JSONResponse) VisitListDoorThingsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListDoorThings4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListDoorThings4XXJSONResponse) VisitListDoorThingsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListDoorThings5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListDoorThings5XXJSONResponse) VisitListDoorThingsResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -19580,6 +20657,61 @@ func (response FrontDoor5XXJSONResponse) VisitFrontDoorResponse(w http.ResponseW
 	return err
 }
 
+type ListDoorChecksRequestObject struct {
+}
+
+type ListDoorChecksResponseObject interface {
+	VisitListDoorChecksResponse(w http.ResponseWriter) error
+}
+
+type ListDoorChecks200JSONResponse []CheckedClass
+
+func (response ListDoorChecks200JSONResponse) VisitListDoorChecksResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListDoorChecks4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListDoorChecks4XXJSONResponse) VisitListDoorChecksResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListDoorChecks5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListDoorChecks5XXJSONResponse) VisitListDoorChecksResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type EventsRequestObject struct {
 }
 
@@ -23499,6 +24631,30 @@ type StrictServerInterface interface {
 	// DealCues give every student who has none a colour and symbol of their own
 	// (POST /classes/{classId}/cues)
 	DealCues(ctx context.Context, request DealCuesRequestObject) (DealCuesResponseObject, error)
+	// GetDoors the newest door check of the class, and when it was checked before
+	// (GET /classes/{classId}/doors)
+	GetDoors(ctx context.Context, request GetDoorsRequestObject) (GetDoorsResponseObject, error)
+	// CheckDoors compare now who reaches what in the class with who should
+	// (POST /classes/{classId}/doors)
+	CheckDoors(ctx context.Context, request CheckDoorsRequestObject) (CheckDoorsResponseObject, error)
+	// ExportDoors the newest door check as a file
+	// (GET /classes/{classId}/doors/export/{format})
+	ExportDoors(ctx context.Context, request ExportDoorsRequestObject) (ExportDoorsResponseObject, error)
+	// LeaveDoors leave differences as they are, or be told of them again
+	// (POST /classes/{classId}/doors/leave)
+	LeaveDoors(ctx context.Context, request LeaveDoorsRequestObject) (LeaveDoorsResponseObject, error)
+	// MendDoors put differences right, each as lines of a run
+	// (POST /classes/{classId}/doors/mend)
+	MendDoors(ctx context.Context, request MendDoorsRequestObject) (MendDoorsResponseObject, error)
+	// GetReach what a student of the class reaches, or who reaches a thing of it, and why
+	// (GET /classes/{classId}/doors/reach)
+	GetReach(ctx context.Context, request GetReachRequestObject) (GetReachResponseObject, error)
+	// ExportReach the same as a file
+	// (GET /classes/{classId}/doors/reach/export/{format})
+	ExportReach(ctx context.Context, request ExportReachRequestObject) (ExportReachResponseObject, error)
+	// ListDoorThings folders and files of the class's tree
+	// (GET /classes/{classId}/doors/things)
+	ListDoorThings(ctx context.Context, request ListDoorThingsRequestObject) (ListDoorThingsResponseObject, error)
 	// DropDraft discard a list
 	// (DELETE /classes/{classId}/draft)
 	DropDraft(ctx context.Context, request DropDraftRequestObject) (DropDraftResponseObject, error)
@@ -23805,6 +24961,9 @@ type StrictServerInterface interface {
 	// FrontDoor where an account’s own thing is
 	// (GET /door/{classId})
 	FrontDoor(ctx context.Context, request FrontDoorRequestObject) (FrontDoorResponseObject, error)
+	// ListDoorChecks the newest door check of every class of the school
+	// (GET /doors)
+	ListDoorChecks(ctx context.Context, request ListDoorChecksRequestObject) (ListDoorChecksResponseObject, error)
 	// Events news of classes you are on the staff of
 	// (GET /events)
 	Events(ctx context.Context, request EventsRequestObject) (EventsResponseObject, error)
@@ -24728,6 +25887,256 @@ func (sh *strictHandler) DealCues(ctx *gin.Context, classId ClassId, params Deal
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(DealCuesResponseObject); ok {
 		if err := validResponse.VisitDealCuesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetDoors operation middleware
+func (sh *strictHandler) GetDoors(ctx *gin.Context, classId ClassId) {
+	var request GetDoorsRequestObject
+
+	request.ClassId = classId
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetDoors(ctx, request.(GetDoorsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetDoors")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetDoorsResponseObject); ok {
+		if err := validResponse.VisitGetDoorsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// CheckDoors operation middleware
+func (sh *strictHandler) CheckDoors(ctx *gin.Context, classId ClassId) {
+	var request CheckDoorsRequestObject
+
+	request.ClassId = classId
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.CheckDoors(ctx, request.(CheckDoorsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "CheckDoors")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(CheckDoorsResponseObject); ok {
+		if err := validResponse.VisitCheckDoorsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ExportDoors operation middleware
+func (sh *strictHandler) ExportDoors(ctx *gin.Context, classId ClassId, format string) {
+	var request ExportDoorsRequestObject
+
+	request.ClassId = classId
+	request.Format = format
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ExportDoors(ctx, request.(ExportDoorsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ExportDoors")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ExportDoorsResponseObject); ok {
+		if err := validResponse.VisitExportDoorsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// LeaveDoors operation middleware
+func (sh *strictHandler) LeaveDoors(ctx *gin.Context, classId ClassId) {
+	var request LeaveDoorsRequestObject
+
+	request.ClassId = classId
+
+	var body LeaveDoorsJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.LeaveDoors(ctx, request.(LeaveDoorsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "LeaveDoors")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(LeaveDoorsResponseObject); ok {
+		if err := validResponse.VisitLeaveDoorsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// MendDoors operation middleware
+func (sh *strictHandler) MendDoors(ctx *gin.Context, classId ClassId, params MendDoorsParams) {
+	var request MendDoorsRequestObject
+
+	request.ClassId = classId
+	request.Params = params
+
+	var body MendDoorsJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.MendDoors(ctx, request.(MendDoorsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "MendDoors")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(MendDoorsResponseObject); ok {
+		if err := validResponse.VisitMendDoorsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetReach operation middleware
+func (sh *strictHandler) GetReach(ctx *gin.Context, classId ClassId, params GetReachParams) {
+	var request GetReachRequestObject
+
+	request.ClassId = classId
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetReach(ctx, request.(GetReachRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetReach")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetReachResponseObject); ok {
+		if err := validResponse.VisitGetReachResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ExportReach operation middleware
+func (sh *strictHandler) ExportReach(ctx *gin.Context, classId ClassId, format string, params ExportReachParams) {
+	var request ExportReachRequestObject
+
+	request.ClassId = classId
+	request.Format = format
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ExportReach(ctx, request.(ExportReachRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ExportReach")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ExportReachResponseObject); ok {
+		if err := validResponse.VisitExportReachResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListDoorThings operation middleware
+func (sh *strictHandler) ListDoorThings(ctx *gin.Context, classId ClassId, params ListDoorThingsParams) {
+	var request ListDoorThingsRequestObject
+
+	request.ClassId = classId
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListDoorThings(ctx, request.(ListDoorThingsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListDoorThings")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListDoorThingsResponseObject); ok {
+		if err := validResponse.VisitListDoorThingsResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -28344,6 +29753,30 @@ func (sh *strictHandler) FrontDoor(ctx *gin.Context, classId ClassId, params Fro
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(FrontDoorResponseObject); ok {
 		if err := validResponse.VisitFrontDoorResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListDoorChecks operation middleware
+func (sh *strictHandler) ListDoorChecks(ctx *gin.Context) {
+	var request ListDoorChecksRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListDoorChecks(ctx, request.(ListDoorChecksRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListDoorChecks")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListDoorChecksResponseObject); ok {
+		if err := validResponse.VisitListDoorChecksResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

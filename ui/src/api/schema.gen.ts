@@ -1455,6 +1455,180 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/doors": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** the newest door check of every class of the school */
+        get: operations["listDoorChecks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/doors": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        /** the newest door check of the class, and when it was checked before */
+        get: operations["getDoors"];
+        put?: never;
+        /**
+         * compare now who reaches what in the class with who should
+         * @description Problems: unavailable.
+         */
+        post: operations["checkDoors"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/doors/mend": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * put differences right, each as lines of a run
+         * @description Problems: changed, nothing-to-mend, unavailable.
+         */
+        post: operations["mendDoors"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/doors/leave": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * leave differences as they are, or be told of them again
+         * @description Problems: changed, unavailable.
+         */
+        post: operations["leaveDoors"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/doors/reach": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        /**
+         * what a student of the class reaches, or who reaches a thing of it, and why
+         * @description Problems: unavailable.
+         */
+        get: operations["getReach"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/doors/reach/export/{format}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                format: string;
+            };
+            cookie?: never;
+        };
+        /**
+         * the same as a file
+         * @description Problems: cell-too-long-to-write, unavailable.
+         */
+        get: operations["exportReach"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/doors/things": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        /**
+         * folders and files of the class's tree
+         * @description Problems: unavailable.
+         */
+        get: operations["listDoorThings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/doors/export/{format}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                format: string;
+            };
+            cookie?: never;
+        };
+        /**
+         * the newest door check as a file
+         * @description Problems: cell-too-long-to-write.
+         */
+        get: operations["exportDoors"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/classes/{classId}/log": {
         parameters: {
             query?: never;
@@ -5067,6 +5241,108 @@ export interface components {
             /** @description wall-clock time */
             until: string;
         };
+        /** @description when doors were checked, by whom, and how many differences there were */
+        CheckedDoors: {
+            /** Format: date-time */
+            at: string;
+            /** @description none: the program itself */
+            by?: string;
+            differences: number;
+        };
+        CheckedClass: {
+            id: string;
+            name: string;
+            last?: components["schemas"]["CheckedDoors"];
+        };
+        Doors: {
+            last?: components["schemas"]["DoorCheck"];
+            earlier: components["schemas"]["CheckedDoors"][];
+        };
+        /** @description what a door check found */
+        DoorCheck: {
+            /** Format: date-time */
+            at: string;
+            /** @description none: the program itself */
+            by?: string;
+            students: number;
+            staff: number;
+            things: number;
+            /** @description people who reach a thing as they should, over all things */
+            doors: number;
+            /** @description doors that were tried as the students themselves */
+            tried: number;
+            wrong: components["schemas"]["TriedDoor"][];
+            /** @description things that a list was being packed about */
+            passing: number;
+            lines: components["schemas"]["Difference"][];
+            left: components["schemas"]["Difference"][];
+            /** @description differences beyond those that are told */
+            more: number;
+        };
+        TriedDoor: {
+            name: string;
+            thing: string;
+            who: string;
+            /** @description it did, and should not */
+            opens: boolean;
+        };
+        /** @description one thing that isn't as it should be */
+        Difference: {
+            id: string;
+            /** @enum {string} */
+            kind: "missing" | "extra" | "wrong-level" | "wrong-person" | "wrong-owner" | "open-school" | "lost-to-staff" | "not-open" | "not-alone" | "closed" | "not-closed" | "renamed" | "moved" | "in-bin" | "gone" | "unknown";
+            thing: string;
+            name: string;
+            /** @description names */
+            who: string[];
+            /** @description whom it concerns beside those */
+            others: number;
+            /** @description of the students among them */
+            rows: string[];
+            /** @description who should have it */
+            for?: string;
+            is: components["schemas"]["AccessLevel"];
+            should: components["schemas"]["AccessLevel"];
+            why: components["schemas"]["Reason"];
+            mends: boolean;
+            usual: boolean;
+        };
+        ChosenDifferences: {
+            differences: string[];
+        };
+        LeftDifferences: {
+            differences: string[];
+            left: boolean;
+        };
+        StartedRun: {
+            run: string;
+        };
+        /** @description what somebody may do with a thing, and why */
+        Reach: {
+            /** @description none: everybody of the school */
+            person?: string;
+            row?: string;
+            thing: string;
+            name: string;
+            in: string;
+            level: components["schemas"]["AccessLevel"];
+            should: components["schemas"]["AccessLevel"];
+            /** @enum {string} */
+            way: "owns" | "keeps" | "named" | "through" | "staff" | "let-in" | "link";
+            /** @description the folder that gives it, or whose copy it is */
+            from: string;
+            closed: boolean;
+        };
+        DoorThings: {
+            things: components["schemas"]["DoorThing"][];
+            more: boolean;
+        };
+        DoorThing: {
+            id: string;
+            name: string;
+            folder: boolean;
+            depth: number;
+        };
         /** @description what somebody wrote in a copy after it closed */
         LateText: {
             /** @description account */
@@ -5396,7 +5672,7 @@ export interface components {
         /** @description a packing list being carried out */
         Run: {
             /** @enum {string} */
-            kind: "pack" | "discard";
+            kind: "pack" | "discard" | "mend";
             made: number;
             /** @description lines that gave access */
             shared: number;
@@ -8003,6 +8279,239 @@ export interface operations {
             };
             header?: never;
             path: {
+                format: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    listDoorChecks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description classes by name */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckedClass"][];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getDoors: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the newest, and all that are kept */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Doors"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    checkDoors: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description what was found */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DoorCheck"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    mendDoors: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChosenDifferences"];
+            };
+        };
+        responses: {
+            /** @description the run that does it */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StartedRun"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    leaveDoors: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LeftDifferences"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getReach: {
+        parameters: {
+            query?: {
+                row?: string;
+                thing?: string;
+            };
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description by place in the class, or by name */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Reach"][];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    exportReach: {
+        parameters: {
+            query?: {
+                row?: string;
+                thing?: string;
+            };
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                format: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    listDoorThings: {
+        parameters: {
+            query?: {
+                find?: string;
+            };
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description each folder before what is in it */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DoorThings"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    exportDoors: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
                 format: string;
             };
             cookie?: never;

@@ -52,9 +52,11 @@ export function remedyOf(classId: string, n: Of<'Note'>) {
     case 'handouts-unsent':
       return `${at}/handouts`
     case 'joiners-ask':
-      return `${at}/doors`
+      return `${at}/links`
     case 'messages-failed':
       return `${at}/log?view=told`
+    case 'doors-differ':
+      return `${at}/doors`
     case 'late-texts':
       return `/things/${n.about}`
     case 'due-today':

@@ -212,6 +212,7 @@ export default {
     'do-joiners-ask': 'Answer',
     'do-messages-failed': 'See why',
     'do-late-texts': 'Read it',
+    'do-doors-differ': 'Look',
     'do-due-today': 'Open the Register',
     'do-due-tomorrow': 'Open the Register',
     empty: "You have no @:{'word.classes'} yet",
@@ -367,7 +368,6 @@ export default {
     copied: 'Link copied. Only they and staff can open it.',
     all: 'All their things',
   },
-  level: { nothing: 'no access', read: 'can read', comment: 'can comment', edit: 'can edit', owner: 'owner' },
   'level-help': {
     read: 'They can open and copy it. They can’t change it.',
     comment: 'They can read it and add comments.',

@@ -1,0 +1,156 @@
+package web
+
+import (
+	"context"
+
+	"jollysatchel/internal/core/doorcheck"
+	"jollysatchel/internal/core/picture"
+	"jollysatchel/internal/usecase/doors"
+	"jollysatchel/internal/usecase/seam"
+	"jollysatchel/internal/web/api"
+)
+
+// ListDoorChecks implements the route of that name.
+func (s *doorRoutes) ListDoorChecks(ctx context.Context, _ api.ListDoorChecksRequestObject) (api.ListDoorChecksResponseObject, error) {
+	all, err := s.doors.All(ctx)
+	out := api.ListDoorChecks200JSONResponse{}
+	for _, c := range all {
+		x := api.CheckedClass{Id: c.ID, Name: c.Name}
+		if !c.Last.At.IsZero() {
+			last := checkedDoors(c.Last)
+			x.Last = &last
+		}
+		out = append(out, x)
+	}
+	return out, err
+}
+
+func checkedDoors(c doors.Checked) api.CheckedDoors {
+	return api.CheckedDoors{At: c.At.UTC(), By: orNone(c.By), Differences: c.Differences}
+}
+
+// GetDoors implements the route of that name.
+func (s *doorRoutes) GetDoors(ctx context.Context, r api.GetDoorsRequestObject) (api.GetDoorsResponseObject, error) {
+	out := api.GetDoors200JSONResponse{Earlier: []api.CheckedDoors{}}
+	last, ok, err := s.doors.Last(ctx, r.ClassId)
+	if err != nil {
+		return nil, err
+	}
+	if ok {
+		v := doorCheck(last)
+		out.Last = &v
+	}
+	earlier, err := s.doors.Earlier(ctx, r.ClassId)
+	for _, c := range earlier {
+		out.Earlier = append(out.Earlier, checkedDoors(c))
+	}
+	return out, err
+}
+
+// CheckDoors implements the route of that name.
+func (s *doorRoutes) CheckDoors(ctx context.Context, r api.CheckDoorsRequestObject) (api.CheckDoorsResponseObject, error) {
+	leave, err := s.costly(ctx, s.compares)
+	if err != nil {
+		return nil, err
+	}
+	defer leave()
+	c, err := s.doors.Check(ctx, account(ctx), r.ClassId)
+	return api.CheckDoors200JSONResponse(doorCheck(c)), err
+}
+
+func doorCheck(c doors.Check) api.DoorCheck {
+	r := c.Result
+	out := api.DoorCheck{At: c.At.UTC(), By: orNone(c.By), Students: r.Students, Staff: r.Staff, Things: r.Things, Doors: r.Doors,
+		Tried: r.Tried, Passing: r.Passing, More: r.More, Lines: differences(c, r.Lines), Left: differences(c, r.Left), Wrong: []api.TriedDoor{}}
+	for _, t := range r.Wrong {
+		out.Wrong = append(out.Wrong, api.TriedDoor{Name: t.Name, Thing: t.Thing, Who: c.Names[t.Who], Opens: !t.Opens})
+	}
+	return out
+}
+
+func differences(c doors.Check, lines []doorcheck.Line) []api.Difference {
+	out := make([]api.Difference, len(lines))
+	for i, l := range lines {
+		d := api.Difference{Id: l.ID, Kind: api.DifferenceKind(l.Kind), Thing: l.Thing, Name: l.Name, Who: []string{}, Rows: []string{},
+			Others: l.Others, For: orNone(c.Names[l.For]), Is: api.AccessLevel(l.Is.String()), Should: api.AccessLevel(l.Should.String()),
+			Why: reasonOf(l.Why), Mends: l.Mends, Usual: l.Usual}
+		for _, p := range l.Who {
+			d.Who = append(d.Who, c.Names[p])
+			if row := c.Rows[p]; row != "" {
+				d.Rows = append(d.Rows, row)
+			}
+		}
+		if row := l.Key.Whom.Row; row != "" {
+			d.Rows = append(d.Rows, row)
+		}
+		out[i] = d
+	}
+	return out
+}
+
+// MendDoors implements the route of that name.
+func (s *doorRoutes) MendDoors(ctx context.Context, r api.MendDoorsRequestObject) (api.MendDoorsResponseObject, error) {
+	run, err := s.doors.Mend(ctx, account(ctx), r.ClassId, r.Body.Differences)
+	return api.MendDoors202JSONResponse{Run: run.ID}, err
+}
+
+// LeaveDoors implements the route of that name.
+func (s *doorRoutes) LeaveDoors(ctx context.Context, r api.LeaveDoorsRequestObject) (api.LeaveDoorsResponseObject, error) {
+	return api.LeaveDoors204Response{}, s.doors.Leave(ctx, account(ctx), r.ClassId, r.Body.Differences, r.Body.Left)
+}
+
+// reach is what a row reaches, or who reaches a thing.
+func (s *doorRoutes) reach(ctx context.Context, class string, row, thing *string) ([]doors.Reach, error) {
+	leave, err := s.costly(ctx, s.compares)
+	if err != nil {
+		return nil, err
+	}
+	defer leave()
+	switch {
+	case deref(row) != "":
+		return s.doors.What(ctx, class, *row)
+	case deref(thing) != "":
+		return s.doors.Who(ctx, class, *thing)
+	}
+	return nil, seam.ErrNotFound
+}
+
+// GetReach implements the route of that name.
+func (s *doorRoutes) GetReach(ctx context.Context, r api.GetReachRequestObject) (api.GetReachResponseObject, error) {
+	all, err := s.reach(ctx, r.ClassId, r.Params.Row, r.Params.Thing)
+	out := api.GetReach200JSONResponse{}
+	for _, x := range all {
+		out = append(out, api.Reach{Person: orNone(x.Person), Row: orNone(x.Row), Thing: x.Thing, Name: x.Name, In: x.In,
+			Level: api.AccessLevel(x.Level.String()), Should: api.AccessLevel(x.Should.String()), Way: api.ReachWay(x.Way), From: x.Folder,
+			Closed: x.Closed})
+	}
+	return out, err
+}
+
+// ExportReach implements the route of that name.
+func (s *doorRoutes) ExportReach(ctx context.Context, r api.ExportReachRequestObject) (api.ExportReachResponseObject, error) {
+	return s.export(ctx, r.Format, "reach", func(c picture.Class) ([][]string, error) {
+		all, err := s.reach(ctx, c.ID, r.Params.Row, r.Params.Thing)
+		return doors.ReachTable(all), err
+	})
+}
+
+// ListDoorThings implements the route of that name.
+func (s *doorRoutes) ListDoorThings(ctx context.Context, r api.ListDoorThingsRequestObject) (api.ListDoorThingsResponseObject, error) {
+	leave, err := s.costly(ctx, s.compares)
+	if err != nil {
+		return nil, err
+	}
+	defer leave()
+	all, more, err := s.doors.Things(ctx, r.ClassId, deref(r.Params.Find))
+	out := api.ListDoorThings200JSONResponse{Things: []api.DoorThing{}, More: more}
+	for _, x := range all {
+		out.Things = append(out.Things, api.DoorThing{Id: x.ID, Name: x.Name, Folder: x.Folder, Depth: x.Depth})
+	}
+	return out, err
+}
+
+// ExportDoors implements the route of that name.
+func (s *doorRoutes) ExportDoors(ctx context.Context, r api.ExportDoorsRequestObject) (api.ExportDoorsResponseObject, error) {
+	return s.export(ctx, r.Format, "door check", func(c picture.Class) ([][]string, error) { return s.doors.Export(ctx, c.ID) })
+}
