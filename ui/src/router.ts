@@ -29,7 +29,8 @@ export function makeRouter() {
           { path: 'handouts', name: 'handouts', component: () => import('./handout/HandoutsPage.vue') },
           { path: 'handouts/:handoutId', name: 'handout', component: () => import('./handout/HandoutPage.vue') },
           { path: 'room', name: 'room', component: () => import('./room/RoomPage.vue') },
-          { path: 'doors', name: 'doors', component: () => import('./register/DoorsPage.vue') },
+          { path: 'doors', name: 'doors', component: () => import('./doors/DoorCheckPage.vue') },
+          { path: 'links', name: 'links', component: () => import('./doors/LinksPage.vue') },
           { path: 'log', name: 'log', component: () => import('./register/LogPage.vue') },
           { path: 'roster', name: 'roster', component: () => import('./roster/RosterPage.vue') },
         ],
@@ -74,6 +75,12 @@ export function makeRouter() {
         path: '/log',
         name: 'school-log',
         component: () => import('./school/SchoolLogPage.vue'),
+        meta: { staff: true, frame: true },
+      },
+      {
+        path: '/doors',
+        name: 'school-doors',
+        component: () => import('./doors/SchoolDoorsPage.vue'),
         meta: { staff: true, frame: true },
       },
       {

@@ -29,7 +29,7 @@ const naming = ref(false) // what it is called is changed
 const staffing = ref(false) // who is on its staff is looked at
 const office = computed(() => cls.value?.my === 'office')
 const pages = computed(() =>
-  office.value ? ['register', 'roster', 'log'] : ['register', 'handouts', 'room', 'roster', 'doors', 'log'],
+  office.value ? ['register', 'roster', 'doors', 'log'] : ['register', 'handouts', 'room', 'roster', 'doors', 'log'],
 )
 function clear() {
   Modal.confirm({
@@ -55,7 +55,8 @@ async function leaving(end: (path: { classId: string }) => Promise<unknown>) {
     await router.push(from)
   }
 }
-const on = (p: string) => route.name === p || (p === 'handouts' && route.name === 'handout')
+const on = (p: string) =>
+  route.name === p || (p === 'handouts' && route.name === 'handout') || (p === 'doors' && route.name === 'links')
 </script>
 
 <template>

@@ -57,6 +57,9 @@ const attention = computed(() => (classes.value ?? []).reduce((n, c) => n + c.at
             t('postroom.title')
           }}</RouterLink>
           <RouterLink v-if="me?.role === 'office'" :to="{ name: 'settings' }">{{ t('school.title') }}</RouterLink>
+          <RouterLink v-if="me?.role === 'office'" :to="{ name: 'school-doors' }">{{
+            t('doors.school-title')
+          }}</RouterLink>
           <RouterLink v-if="me?.role === 'office'" :to="{ name: 'school-log' }">{{ t('log.school') }}</RouterLink>
           <RouterLink :to="{ name: 'book' }">{{ t('book.title') }}</RouterLink>
           <RouterLink :to="{ name: 'bin' }">{{ t('bin.title') }}</RouterLink>

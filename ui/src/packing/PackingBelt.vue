@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, onBeforeUnmount, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
+import { useRunTitle } from './run'
 import { useRoute } from 'vue-router'
 import { api, type Of } from '@/api/client'
 import { useClasses } from '@/api/queries'
@@ -12,6 +13,7 @@ import RunLines from './RunLines.vue'
 
 /** One line while something is being packed; it opens to the lines. */
 const { t } = useI18n()
+const runTitle = useRunTitle()
 const route = useRoute()
 const shown = ref(false)
 const told = new Set<string>()
@@ -55,7 +57,7 @@ watch(
   { immediate: true },
 )
 function tellEnd(run: Of<'Run'>, classId: string) {
-  const what = run.title || t('room.the-room')
+  const what = runTitle(run)
   const name = classes.value?.find((c) => c.id === classId)?.name ?? ''
   tellElsewhere(
     t(run.stuck ? 'belt.ended-elsewhere' : 'belt.done-elsewhere', { class: name, what, n: run.stuck }, run.stuck),
@@ -66,12 +68,11 @@ watch(current, (c) => !c && (shown.value = false))
 const title = computed(() => {
   const r = current.value?.run
   if (!r) return ''
-  const what = r.title || t('room.the-room')
+  const what = runTitle(r)
   if (r.state === 'paused') return t('belt.paused', { what })
-  if (r.state === 'done')
-    return t(r.stuck ? 'belt.ended' : r.kind === 'discard' ? 'belt.through' : 'belt.done', { what })
+  if (r.state === 'done') return t(r.stuck ? 'belt.ended' : r.kind !== 'pack' ? 'belt.through' : 'belt.done', { what })
   if (r.state === 'stopped') return t('belt.stopped', { what })
-  return t(r.kind === 'discard' ? 'belt.under-way' : 'belt.packing', { what })
+  return t(r.kind !== 'pack' ? 'belt.under-way' : 'belt.packing', { what })
 })
 const blocks = computed(() => {
   const r = current.value!.run

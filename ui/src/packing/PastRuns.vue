@@ -3,6 +3,7 @@ import { Button } from 'ant-design-vue'
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
+import { useRunTitle } from './run'
 import { api, data, type Of } from '@/api/client'
 import { keys } from '@/api/keys'
 import { useActing } from '@/parts/acting'
@@ -12,6 +13,7 @@ import { ago, exact } from '@/when'
 /** Every run of a class with its figures; what one made is taken back from here. */
 const props = defineProps<{ classId: string; mayPack: boolean }>()
 const { t } = useI18n()
+const runTitle = useRunTitle()
 const { reasonText } = useReasons()
 const queries = useQueryClient()
 const path = computed(() => ({ classId: props.classId }))
@@ -59,7 +61,7 @@ async function takeBack() {
   <ul class="runs">
     <li v-for="r in runs" :key="r.id" :data-run="r.title || 'room'">
       <div class="line">
-        <b>{{ r.kind === 'discard' ? t('runs.bin', { title: r.title }) : r.title || t('room.the-room') }}</b>
+        <b>{{ r.kind === 'discard' ? t('runs.bin', { title: r.title }) : runTitle(r) }}</b>
         <span class="quiet" :title="exact(Date.parse(r.startedAt))">{{
           t('runs.by', { name: r.startedBy, when: ago(Date.parse(r.startedAt), t) })
         }}</span>

@@ -32,8 +32,8 @@ const { paper, print } = usePaper()
 <template>
   <div class="slips" :class="paper" :data-paper="paper">
     <div class="bar">
-      <h1>{{ t('doors.slips') }}</h1>
-      <RouterLink :to="{ name: 'doors', params: { classId } }">{{ t('slips.back') }}</RouterLink>
+      <h1>{{ t('links.slips') }}</h1>
+      <RouterLink :to="{ name: 'links', params: { classId } }">{{ t('slips.back') }}</RouterLink>
       <Segmented v-model:value="paper" :options="['A4', 'Letter']" />
       <Button type="primary" :disabled="!slips.length" data-act="print" @click="print">{{
         t('slips.print', { n: slips.length }, slips.length)
@@ -60,7 +60,7 @@ const { paper, print } = usePaper()
         </div>
       </article>
     </div>
-    <p v-if="list && !slips.length" class="quiet none">{{ t('doors.none') }}</p>
+    <p v-if="list && !slips.length" class="quiet none">{{ t('links.none') }}</p>
   </div>
 </template>
 

@@ -64,7 +64,7 @@ async function copy() {
       <div>
         <code data-join>{{ door.link }}</code>
         <div class="row">
-          <Button size="small" @click="copy">{{ t('doors.copy') }}</Button>
+          <Button size="small" @click="copy">{{ t('links.copy') }}</Button>
           <Button v-if="mayChange" size="small" :disabled="busy" data-act="shut-join" @click="open(0)">{{
             t('join.shut')
           }}</Button>

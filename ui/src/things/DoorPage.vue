@@ -31,5 +31,5 @@ onMounted(async () => {
 <template>
   <NothingHere v-if="gone" />
   <p v-else-if="problem" class="bad" role="alert">{{ problem }}</p>
-  <p v-else class="quiet">{{ t('doors.opening') }}</p>
+  <p v-else class="quiet">{{ t('links.opening') }}</p>
 </template>

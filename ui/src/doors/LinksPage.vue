@@ -38,7 +38,7 @@ const { data: list, isFetched: listCame } = useQuery({
 // All of it is shown at once: what came later would move the rest under a hand.
 const { isFetched: doorCame } = useJoinDoor(classId)
 const options = computed(() => [
-  { value: '', label: t('doors.satchels') },
+  { value: '', label: t('links.satchels') },
   ...(handouts.value ?? []).filter((h) => h.packedAt).map((h) => ({ value: h.id, label: h.title })),
 ])
 const shown = computed(() =>
@@ -53,7 +53,7 @@ async function copy(text: string, what: string) {
 const all = () =>
   copy(
     shown.value.map((l) => [l.student || l.name, l.link].join('\t')).join('\n'),
-    t('doors.copied-n', { n: shown.value.length }, shown.value.length),
+    t('links.copied-n', { n: shown.value.length }, shown.value.length),
   )
 // Anyone who never signed in gets a slip with a code to set a password with.
 const codes = ref<Of<'Code'>[]>([])
@@ -79,14 +79,17 @@ const file = (format: string) =>
 <template>
   <CodeSlips v-if="codes.length" :codes="codes" @close="codes = []" />
   <div v-else-if="listCame && doorCame" class="doors">
+    <p class="back">
+      <RouterLink :to="{ name: 'doors', params: { classId } }" data-act="door-check">{{ t('links.back') }}</RouterLink>
+    </p>
     <div class="cards">
       <section class="door">
-        <h2>{{ t('doors.front') }}</h2>
-        <p class="quiet">{{ t('doors.front-text') }}</p>
+        <h2>{{ t('links.front') }}</h2>
+        <p class="quiet">{{ t('links.front-text') }}</p>
         <div v-if="list" class="row">
           <code data-door>{{ list.door }}</code>
-          <Button size="small" data-act="copy-door" @click="copy(list.door, t('doors.copied'))">{{
-            t('doors.copy')
+          <Button size="small" data-act="copy-door" @click="copy(list.door, t('links.copied'))">{{
+            t('links.copy')
           }}</Button>
         </div>
       </section>
@@ -104,12 +107,12 @@ const file = (format: string) =>
       </section>
     </div>
     <div class="row head">
-      <PickOne v-model="handout" :options="options" :label="t('doors.of')" class="of" />
+      <PickOne v-model="handout" :options="options" :label="t('links.of')" class="of" />
       <Input v-model:value="find" class="find" :placeholder="t('register.find')" :aria-label="t('register.find')" />
       <span class="grow" />
-      <Button size="small" :disabled="!shown.length" @click="all">{{ t('doors.copy-all') }}</Button>
+      <Button size="small" :disabled="!shown.length" @click="all">{{ t('links.copy-all') }}</Button>
       <RouterLink :to="{ name: 'slips', params: { classId }, query: handout ? { handout } : {} }" data-act="slips">{{
-        t('doors.slips')
+        t('links.slips')
       }}</RouterLink>
       <span class="quiet">{{ t('log.export') }}</span>
       <a v-for="f in ['csv', 'xlsx', 'ods']" :key="f" :href="file(f)" download>{{ f.toUpperCase() }}</a>
@@ -123,16 +126,16 @@ const file = (format: string) =>
             </td>
             <td>
               <a :href="l.link"
-                ><bdi>{{ l.row ? plainName(l.name) : t('doors.place') }}</bdi></a
+                ><bdi>{{ l.row ? plainName(l.name) : t('links.place') }}</bdi></a
               >
             </td>
             <td class="act">
               <button
                 class="link"
-                :aria-label="t('doors.copy-of', { name: l.student || l.name })"
-                @click="copy(l.link, t('doors.copied'))"
+                :aria-label="t('links.copy-of', { name: l.student || l.name })"
+                @click="copy(l.link, t('links.copied'))"
               >
-                {{ t('doors.copy') }}
+                {{ t('links.copy') }}
               </button>
             </td>
           </tr>
@@ -140,7 +143,7 @@ const file = (format: string) =>
       </table>
     </div>
     <p v-if="shown.length > 500" class="quiet">{{ t('room.more', { n: shown.length - 500 }) }}</p>
-    <p v-if="list && !list.links.length" class="quiet">{{ t('doors.none') }}</p>
+    <p v-if="list && !list.links.length" class="quiet">{{ t('links.none') }}</p>
   </div>
 </template>
 
@@ -175,6 +178,9 @@ const file = (format: string) =>
   tr {
     break-inside: avoid;
   }
+}
+.back {
+  margin-bottom: 10px;
 }
 .row {
   display: flex;
