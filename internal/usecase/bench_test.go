@@ -341,3 +341,35 @@ func views(t testing.TB, students, handouts int) map[string]func() error {
 		},
 	}
 }
+
+// BenchmarkDoors checks a class of 35 students with 40 handouts, the cupboard asked a level at a time,
+// and says who reaches what.
+func BenchmarkDoors(b *testing.B) {
+	a := apptest.Open(b)
+	apptest.People(b, a, 35)
+	c := apptest.Class(b, a, apptest.List(35))
+	apptest.Pack(b, a, c, nil)
+	apptest.Full(b, a, c, 40)
+	var check, what, who []float64
+	for b.Loop() {
+		began := time.Now()
+		r, err := a.Cases.Doors.Check(ctx, "oduya", c.ID)
+		if err != nil || r.Result.Things < 35*40 {
+			b.Fatal(r.Result.Things, len(r.Result.Lines), err)
+		}
+		check = append(check, time.Since(began).Seconds())
+		began = time.Now()
+		if _, err := a.Cases.Doors.What(ctx, c.ID, c.Students[0].ID); err != nil {
+			b.Fatal(err)
+		}
+		what = append(what, time.Since(began).Seconds())
+		began = time.Now()
+		if _, _, err := a.Cases.Doors.Things(ctx, c.ID, ""); err != nil {
+			b.Fatal(err)
+		}
+		who = append(who, time.Since(began).Seconds())
+	}
+	report(b, "check", check)
+	report(b, "what", what)
+	report(b, "things", who)
+}
