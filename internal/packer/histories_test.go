@@ -17,6 +17,7 @@ import (
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
+	"jollysatchel/internal/core/doorcheck"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/naming"
@@ -591,6 +592,52 @@ func happen(t *testing.T, seed uint64, round int) {
 		}
 		h.asSaid()
 		h.kept()
+		h.doors()
 		h.log = append(h.log, "— all packed")
 	}
+	h.mended()
+}
+
+// doors checks that a door check finds what was done behind our back and a list leaves alone, and
+// nothing else: whom somebody let in by hand, what they call a thing, and where they put a copy.
+func (h *history) doors() (lines []doorcheck.Line) {
+	apptest.Look(h.t, h.a)
+	r, err := h.a.Cases.Doors.Check(ctx, "oduya", h.class)
+	if err != nil {
+		h.fatal("%v", err)
+	}
+	for _, l := range r.Result.Lines {
+		switch {
+		case l.Kind == doorcheck.Extra && h.guest[l.Thing] && slices.Equal(l.Who, []string{"amaral"}):
+		case l.Kind != doorcheck.Renamed && l.Kind != doorcheck.Moved:
+			h.fatal("the door check finds %+v", l)
+		}
+	}
+	if len(r.Result.Wrong) > 0 {
+		h.fatal("tried: %+v", r.Result.Wrong)
+	}
+	return r.Result.Lines
+}
+
+// mended has all that the door check finds put right: then it finds nothing.
+func (h *history) mended() {
+	settleAll(h.t, h.a) // a line under way is passed by
+	var ids []string
+	for _, l := range h.doors() {
+		ids = append(ids, l.ID)
+	}
+	if len(ids) > 0 {
+		run, err := h.a.Cases.Doors.Mend(ctx, "oduya", h.class, ids)
+		if err != nil {
+			h.fatal("%v", err)
+		}
+		if run = apptest.Wait(h.t, h.a, run.ID); run.Stuck+run.Passed > 0 {
+			h.fatal("mending ended %+v", run)
+		}
+	}
+	h.guest = map[string]bool{}
+	if lines := h.doors(); len(lines) > 0 {
+		h.fatal("mended, the door check finds %+v", lines)
+	}
+	h.asSaid()
 }
