@@ -3,20 +3,27 @@ package usecase_test
 import (
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
 	"jollysatchel/internal/app"
 	"jollysatchel/internal/app/apptest"
+	"jollysatchel/internal/clock"
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/cupboard"
+	"jollysatchel/internal/pgserver/pgtest"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/pack"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // checked is what a check finds, as kind, name and people.
@@ -167,4 +174,175 @@ func TestDoorCheck(t *testing.T) {
 			t.Fatalf("%s, mended: %v", x.what, found)
 		}
 	}
+}
+
+// Doors are checked once a night by the program itself, and again after something was put right; what
+// was found is noted on Today until then.
+func TestDoorsAtNight(t *testing.T) {
+	now := &clock.Manual{}
+	now.Set(time.Date(2026, 11, 30, 1, 0, 0, 0, time.UTC))
+	a := apptest.With(t, app.Settings{Database: pgtest.New(t), School: apptest.School, Pace: 10_000, Now: now.Now})
+	apptest.People(t, a, 3)
+	c := apptest.Class(t, a, apptest.List(2))
+	night := func(at time.Time, want int) {
+		t.Helper()
+		now.Set(at)
+		for range 2 { // it is checked once
+			if err := a.Cases.Doors.Nightly(ctx); err != nil {
+				t.Fatal(err)
+			}
+		}
+		if all, err := a.Cases.Doors.Earlier(ctx, c.ID); err != nil || len(all) != want {
+			t.Fatalf("%v: %d checks, want %d; %v", at, len(all), want, err)
+		}
+	}
+	noted := func() int {
+		t.Helper()
+		tabs, err := a.Cases.Registers.Rail(ctx, "oduya")
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, n := range tabs[0].Notes {
+			if n.Reason.Code == "doors-differ" {
+				return n.Count
+			}
+		}
+		return 0
+	}
+	zone := a.Charter.School().Zone
+	at := func(day, hour, minute int) time.Time { return time.Date(2026, 11, day, hour, minute, 0, 0, zone) }
+	night(at(29, 12, 0), 0) // nothing is packed
+	apptest.Pack(t, a, c, nil)
+	night(at(29, 12, 1), 1)
+	night(at(30, 2, 59), 1)
+	night(at(30, 3, 0), 2)
+	s, err := a.Cases.Packing.PictureNow(ctx, c.ID)
+	if err != nil {
+		t.Fatal(err)
+	}
+	shelf := s.Entries[s.Room.Key(packing.Shelf)].Thing
+	if err := a.Cup.SetRule(ctx, "oduya", "x", shelf, cupboard.RuleChange{Levels: map[string]access.Level{"s2": access.Read}}); err != nil {
+		t.Fatal(err)
+	}
+	night(at(30, 18, 0), 2)
+	if n := noted(); n != 0 {
+		t.Errorf("%d noted before it was seen", n)
+	}
+	now.Set(at(30, 18, 5))
+	found, ids := checked(t, a, c)
+	if n := noted(); n != 1 || len(found) != 1 {
+		t.Errorf("%d noted of %v", n, found)
+	}
+	now.Set(at(30, 18, 6))
+	mended(t, a, c, ids)
+	night(at(30, 18, 7), 4)
+	if n := noted(); n != 0 {
+		t.Errorf("%d noted once it was put right", n)
+	}
+}
+
+// Two who put the same right at the same moment, somebody who packs meanwhile, and somebody who does
+// it again behind our back: at rest each difference that is left is one, and everything asked for is done.
+func TestDoorsMeet(t *testing.T) {
+	a, c, thing := staffed(t, 3)
+	shelf, satchel := thing(packing.Shelf, 0), thing(packing.Satchel, 0)
+	for n := range 100 {
+		for _, id := range []string{shelf, satchel} {
+			if err := a.Cup.SetRule(ctx, "oduya", store.NewID(), id, cupboard.RuleChange{Levels: map[string]access.Level{"s3": access.Edit}}); err != nil {
+				t.Fatal(err)
+			}
+		}
+		_, ids := checked(t, a, c)
+		r, _, err := a.Cases.Doors.Last(ctx, c.ID)
+		if err != nil || len(r.Result.Lines) != 2 {
+			t.Fatalf("round %d: %d found (%v), %v", n, len(r.Result.Lines), ids, err)
+		}
+		var both sync.WaitGroup
+		for _, by := range []string{"oduya", "lindqvist"} {
+			both.Go(func() {
+				_, err := a.Cases.Doors.Mend(ctx, by, c.ID, []string{r.Result.Lines[0].ID, r.Result.Lines[1].ID})
+				var changed *change.Changed
+				if err != nil && !errors.As(err, &changed) {
+					t.Errorf("round %d: %v", n, err)
+				}
+			})
+		}
+		both.Go(func() {
+			_, err := a.Cases.Packing.TopUp(ctx, "oduya", c.ID, pack.Part{})
+			if err != nil {
+				t.Errorf("round %d: %v", n, err)
+			}
+		})
+		both.Wait()
+		rest(t, a, c)
+		if found, _ := checked(t, a, c); len(found) > 0 {
+			t.Fatalf("round %d: at rest there is %v", n, found)
+		}
+	}
+}
+
+// rest waits for every run of a class.
+func rest(t *testing.T, a *app.App, c picture.Class) {
+	t.Helper()
+	runs, err := a.Store.OpenRuns(ctx)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, id := range runs {
+		if r := apptest.Wait(t, a, id); r.Stuck > 0 {
+			t.Fatalf("a run of %s ended %+v", c.Name, r)
+		}
+	}
+}
+
+// Who reaches a thing, and what somebody reaches, with the way it comes about.
+func TestReach(t *testing.T) {
+	a, c, thing := staffed(t, 2)
+	who := func(id string) (out []string) {
+		t.Helper()
+		all, err := a.Cases.Doors.Who(ctx, c.ID, id)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, r := range all {
+			out = append(out, fmt.Sprintf("%s %s %s %s", r.Person, r.Level, r.Way, r.Folder))
+		}
+		slices.Sort(out)
+		return out
+	}
+	school := access.Read
+	if err := a.Cup.SetRule(ctx, "oduya", "x", thing(packing.Copy, 0), cupboard.RuleChange{School: &school}); err != nil {
+		t.Fatal(err)
+	}
+	class, sheet := called(t, a, thing(packing.ClassFolder, 0)), called(t, a, thing(packing.Copy, 0))
+	want := []string{" read link " + sheet, "Given0 Family0 edit named " + sheet, "Ifeoma Oduya owner owns " + sheet,
+		"Mats Lindqvist edit staff " + class, "Hale Percy comment staff " + class}
+	slices.Sort(want)
+	if got := who(thing(packing.Copy, 0)); !slices.Equal(got, want) {
+		t.Errorf("a copy is reached by\n%q, want\n%q", got, want)
+	}
+	all, err := a.Cases.Doors.What(ctx, c.ID, c.Students[1].ID)
+	if err != nil {
+		t.Fatal(err)
+	}
+	var what []string
+	for _, r := range all {
+		what = append(what, fmt.Sprintf("%s %s %s", r.Name, r.Level, r.Way))
+	}
+	if len(what) != 6 || !slices.Contains(what, "Shelf read named") || !slices.Contains(what, "Table edit named") {
+		t.Errorf("a student reaches %q", what) // shelf, table, satchel, two copies, and the other's that is open to the school
+	}
+	if _, err := a.Cases.Doors.Who(ctx, c.ID, "none"); !errors.Is(err, seam.ErrNotFound) {
+		t.Errorf("of what isn't the class's: %v", err)
+	}
+}
+
+// a2s is what a thing is called.
+func called(t *testing.T, a *app.App, id string) string {
+	t.Helper()
+	got, err := a.Cup.Get(ctx, "oduya", id)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return got.Name
 }

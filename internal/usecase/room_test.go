@@ -677,6 +677,9 @@ func TestLeavers(t *testing.T) {
 	if l := of(2); l.Decision != "" {
 		t.Errorf("leaving again is decided already: %+v", l)
 	}
+	if found, _ := checked(t, a, c); len(found) > 0 {
+		t.Errorf("the door check finds %v", found)
+	}
 }
 
 // Who leaves is out of every place of the class and of teams at once, also of those
@@ -935,6 +938,15 @@ func TestFormer(t *testing.T) {
 	settle(t, a)
 	if l := levelOf(t, a, "lindqvist", entry(t, a, room.SatchelKey(third.ID, row)).Thing); l != access.Owner {
 		t.Errorf("lindqvist has %v", l)
+	}
+	if run, err = a.Cases.Packing.Pack(ctx, "stranger", there.ID, "", pack.Part{}); err != nil { // lindqvist teaches there since
+		t.Fatal(err)
+	}
+	apptest.Wait(t, a, run.ID)
+	for _, id := range []string{c.ID, there.ID, third.ID} {
+		if found, _ := checked(t, a, apptest.Load(t, a, id)); len(found) > 0 {
+			t.Errorf("the door check finds %v", found)
+		}
 	}
 }
 
