@@ -98,3 +98,24 @@ func TestSchoolDoors(t *testing.T) {
 	p.gone(`[data-act="mend-doors"]`)
 	p.gone(`[data-act="links"]`)
 }
+
+// One student is let read and not write, from the packing list; it stands out there, before and after.
+func TestLevelForOne(t *testing.T) {
+	s := start(t)
+	p := s.visit(t, "").at("staff-oduya", "Tide Watch 7B")
+	p.clickOn("main nav a", "Handouts")
+	p.clickOn("[data-handout]", "Tide-table worksheet")
+	p.choose(`select[aria-label="What Marsh, Rowan can do"]`, "can read")
+	p.see("[data-levels]", "Marsh, Rowan can read")
+	p.see(`[data-section="to-change"]`, "edit → read")
+	p.clickOn(".side button", "Pack")
+	p.see("main nav a.on", "Register")
+	p.clickOn("main nav a", "Doors")
+	p.see(`[data-part="proof"]`, "things")
+	p.gone(`[data-kind="wrong-level"]`)
+	p.clickOn("main nav a", "Handouts")
+	p.clickOn("[data-handout]", "Tide-table worksheet")
+	p.see("select.odd", "can read")
+	p.click(`[data-act="level-alike"]`)
+	p.gone("[data-levels]")
+}

@@ -1,10 +1,13 @@
 package usecase_test
 
 import (
+	"slices"
 	"strings"
 	"testing"
 
 	"jollysatchel/internal/app/apptest"
+	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
@@ -95,4 +98,81 @@ func TestOwnNames(t *testing.T) {
 	}
 	_, err = a.Cases.Handouts.ChangeHandout(ctx, "oduya", c.ID, one.ID, handout.Change{Own: own}, handout.Change{})
 	wantInvalid(t, err, "own", "not-own")
+}
+
+// One student can do something else than the others with a copy, before and after it is packed, in
+// every way of handing out: the list says so, packing does it, the door check agrees; and back.
+func TestOwnLevel(t *testing.T) {
+	for _, way := range []handout.WayName{handout.EachName, handout.TeamName, handout.ForAllName} {
+		t.Run(string(way), func(t *testing.T) {
+			a, c := school(t, 3)
+			var edits []classes.Edit
+			for _, st := range c.Students {
+				edits = append(edits, classes.Edit{Row: st.ID, Field: record.Team, Value: "Gull"})
+			}
+			if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", c.ID, edits); err != nil {
+				t.Fatal(err)
+			}
+			apptest.Pack(t, a, c, nil)
+			h := apptest.Handout(t, a, c, "# Log")
+			edit(t, a, c, &h, handout.Change{Way: &way})
+			say := func(row int, level string) {
+				t.Helper()
+				edit(t, a, c, &h, handout.Change{Own: &handout.OwnParts{Rows: []string{c.Students[row].ID}, Level: &level}})
+			}
+			pack := func() (acts []string) {
+				t.Helper()
+				l, err := a.Cases.Packing.HandoutList(ctx, c.ID, load(t, a, c.ID, h.ID))
+				if err != nil {
+					t.Fatal(err)
+				}
+				part := pack.Part{}
+				for _, line := range l.Lines {
+					if line.Section == packing.ToChange {
+						acts, part.Changes = append(acts, string(line.Step.Act)+" "+line.Step.Account), append(part.Changes, line.Step.String())
+					} else if line.Section == packing.ToPack && line.Step.Act == packing.Share {
+						acts = append(acts, "share")
+					}
+				}
+				run, err := a.Cases.Packing.Pack(ctx, "oduya", c.ID, h.ID, part)
+				if err != nil {
+					t.Fatal(err)
+				}
+				apptest.Wait(t, a, run.ID)
+				return acts
+			}
+			reached := func(want ...access.Level) {
+				t.Helper()
+				apptest.Look(t, a)
+				s, err := a.Cases.Packing.PictureNow(ctx, c.ID)
+				if err != nil {
+					t.Fatal(err)
+				}
+				for i, l := range want {
+					keys := s.KeysOf(load(t, a, c.ID, h.ID))(c.Students[i].ID)
+					if e := s.Entries[keys[0]]; e == nil || levelOf(t, a, c.Students[i].Account, e.Thing) != l {
+						t.Errorf("student %d has another level than %s", i, l)
+					}
+				}
+				if found, _ := checked(t, a, c); len(found) > 0 {
+					t.Errorf("the door check finds %v", found)
+				}
+			}
+			say(1, "read")
+			pack()
+			reached(access.Edit, access.Read, access.Edit)
+			say(1, "edit")
+			say(2, "comment")
+			if got := pack(); len(got) == 0 || !slices.Contains(got, "lower s2") || !slices.Contains(got, "share") {
+				t.Errorf("to change: %v", got)
+			}
+			reached(access.Edit, access.Edit, access.Comment)
+			if said := load(t, a, c.ID, h.ID).Settings.Levels; len(said) != 1 {
+				t.Errorf("said for single ones: %v", said)
+			}
+			edit(t, a, c, &h, handout.Change{Own: &handout.OwnParts{Rows: []string{c.Students[2].ID}, Alike: true}})
+			pack()
+			reached(access.Edit, access.Edit, access.Edit)
+		})
+	}
 }

@@ -183,7 +183,7 @@ func handoutChange(b api.HandoutParts) handout.Change {
 		ch.Extra = &handout.ExtraTime{Rows: b.Extra.Rows, Until: b.Extra.Until}
 	}
 	if b.Own != nil {
-		ch.Own = &handout.OwnParts{Rows: b.Own.Rows, Pocket: b.Own.Pocket, Alike: b.Own.Alike != nil && *b.Own.Alike}
+		ch.Own = &handout.OwnParts{Rows: b.Own.Rows, Pocket: b.Own.Pocket, Alike: b.Own.Alike != nil && *b.Own.Alike, Level: keptLevel(b.Own.Level)}
 		if b.Own.Name != nil {
 			p := pattern(*b.Own.Name)
 			ch.Own.Name = &p
@@ -262,13 +262,16 @@ func (s *packRoutes) studentsOf(ctx context.Context, c picture.Class, h handout.
 		out.Closing = closingView(closing, names)
 	}
 	absent, v := c.Out(h), h.Settings
-	out.Own, out.Extra = []string{}, []api.HasExtra{}
+	out.Own, out.Extra, out.Levels = []string{}, []api.HasExtra{}, []api.HasLevel{}
 	for _, st := range c.Students {
 		if closing, ok := h.Closes(st.ID); ok && closing.Closed(s.Now()) {
 			out.Closed = append(out.Closed, st.ID)
 		}
 		if until := v.Extra[st.ID]; until != "" {
 			out.Extra = append(out.Extra, api.HasExtra{Row: st.ID, Name: st.SortName(), Until: until})
+		}
+		if level := v.Levels[st.ID]; level != "" && level != v.Level {
+			out.Levels = append(out.Levels, api.HasLevel{Row: st.ID, Name: st.SortName(), Level: api.AccessLevel(level)})
 		}
 		if why, ok := absent[st.ID]; ok {
 			out.Out = append(out.Out, api.Out{Row: st.ID, Reason: api.OutReason(why)})
@@ -279,6 +282,15 @@ func (s *packRoutes) studentsOf(ctx context.Context, c picture.Class, h handout.
 		}
 	}
 	return nil
+}
+
+// keptLevel is a level as it is kept.
+func keptLevel(l *api.AccessLevel) *string {
+	if l == nil {
+		return nil
+	}
+	word := string(*l)
+	return &word
 }
 
 // thenOf is what is kept of what copies do once they are due.

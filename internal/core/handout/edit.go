@@ -49,12 +49,13 @@ type Change struct {
 	Extra        *ExtraTime        `json:"extra,omitempty"`
 }
 
-// OwnParts give some students' copies a name or pocket of their own; Alike takes them
-// away. Nil parts stay.
+// OwnParts give some students' copies a name or pocket of their own, or let those students do
+// something else with them than the others; Alike takes all of that away. Nil parts stay.
 type OwnParts struct {
 	Rows   []string        `json:"rows"`
 	Name   *naming.Pattern `json:"name,omitempty"`
 	Pocket *string         `json:"pocket,omitempty"`
+	Level  *string         `json:"level,omitempty"` // what all others may: none of their own
 	Alike  bool            `json:"alike,omitempty"`
 }
 
@@ -296,8 +297,14 @@ func (e editing) own() error {
 		return nil
 	}
 	s, to := e.set(), e.To.Own
-	if w := cmp.Or(s.Way, EachName); w != EachName && w != LevelName {
+	level := to.Name == nil && to.Pocket == nil && (to.Level != nil || to.Alike) // which one can have of what several have
+	if w := cmp.Or(s.Way, EachName); w != EachName && w != LevelName && (!level || w == NoticeName) {
 		return change.Refuse("own", "not-own")
+	}
+	if to.Level != nil {
+		if err := levelKnown(*to.Level); err != nil {
+			return err
+		}
 	}
 	if to.Name != nil {
 		if err := checkName(e.Known, *to.Name); err != nil {
@@ -307,7 +314,7 @@ func (e editing) own() error {
 	if to.Pocket != nil && !e.Plan.HasPocket(*to.Pocket) {
 		return change.Refuse("pocket", "no-such-pocket")
 	}
-	s.Names, s.Pockets = cloned(s.Names), cloned(s.Pockets)
+	s.Names, s.Pockets, s.Levels = cloned(s.Names), cloned(s.Pockets), cloned(s.Levels)
 	for _, row := range to.Rows {
 		if !e.there(row) {
 			return change.Refuse("own", "no-such-student")
@@ -315,12 +322,18 @@ func (e editing) own() error {
 		if to.Alike {
 			delete(s.Names, row)
 			delete(s.Pockets, row)
+			delete(s.Levels, row)
 		}
 		if to.Name != nil {
 			s.Names[row] = *to.Name
 		}
 		if to.Pocket != nil {
 			s.Pockets[row] = *to.Pocket
+		}
+		if to.Level != nil {
+			if delete(s.Levels, row); *to.Level != s.Level {
+				s.Levels[row] = *to.Level
+			}
 		}
 	}
 	return nil

@@ -91,6 +91,7 @@ func TestEditRefused(t *testing.T) {
 		{handout.Change{Out: map[string]string{"r1": "tired"}}, nil, "out", "no-such-reason"},
 		{handout.Change{Own: &handout.OwnParts{Rows: []string{"r1"}}}, perTeam, "own", "not-own"},
 		{handout.Change{Own: &handout.OwnParts{Rows: []string{"r99"}}}, nil, "own", "no-such-student"},
+		{handout.Change{Own: &handout.OwnParts{Rows: []string{"r1"}, Level: ptr("owner")}}, nil, "level", "no-such-level"},
 		{handout.Change{Own: &handout.OwnParts{Rows: []string{"r1"}, Pocket: ptr("p")}}, nil, "pocket", "no-such-pocket"},
 		{handout.Change{Due: ptr("2026-11-27T17:00:01")}, nil, "due", "not-a-time"},
 		{handout.Change{Send: ptr("soon")}, nil, "send", "not-a-time"},

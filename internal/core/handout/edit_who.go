@@ -43,10 +43,18 @@ func (e editing) level() error {
 	if e.To.Level == nil {
 		return nil
 	}
-	if l, ok := access.ParseLevel(*e.To.Level); !ok || l < access.Read || l > access.Edit {
-		return change.Refuse("level", "no-such-level")
+	if err := levelKnown(*e.To.Level); err != nil {
+		return err
 	}
 	return change.Put(e.Was.Level, "level", &e.set().Level, *e.To.Level)
+}
+
+// levelKnown refuses what isn't a level that a student can have.
+func levelKnown(level string) error {
+	if l, ok := access.ParseLevel(level); !ok || l < access.Read || l > access.Edit {
+		return change.Refuse("level", "no-such-level")
+	}
+	return nil
 }
 
 // classmates says what students may do with each other's copies.

@@ -105,7 +105,8 @@ type Settings struct {
 	// handout's.
 	Names     map[string]naming.Pattern
 	Pockets   map[string]string
-	Unreached map[string]bool // accounts that couldn't be given their own satchel
+	Levels    map[string]access.Level // of single students, by row, where it isn't Level
+	Unreached map[string]bool         // accounts that couldn't be given their own satchel
 	// Beside are the names that other handouts' things have in a folder; nil: none.
 	Beside func(folder packing.Key) []string
 	mates  map[string]access.Level // their accounts
@@ -114,6 +115,14 @@ type Settings struct {
 // MostClassmates is how many students may reach each other's copies: each copy names
 // them all.
 const MostClassmates = 60
+
+// LevelOf is what the student of a row may do with what they are given.
+func (s Settings) LevelOf(row string) access.Level {
+	if l, own := s.Levels[row]; own {
+		return l
+	}
+	return s.Level
+}
 
 // classmates are the accounts of those who are in, with what they may do with each
 // other's copies; none where there are too many.
@@ -144,7 +153,7 @@ func (s *Settings) withMates(c room.Class, r access.Rule) access.Rule {
 func (s *Settings) withPassed(row string, r access.Rule) access.Rule {
 	for _, account := range s.Passed[row] {
 		if !s.Unreached[account] {
-			r.Grants[account] = max(r.Grants[account], min(s.Passing, s.Level))
+			r.Grants[account] = max(r.Grants[account], min(s.Passing, s.LevelOf(row)))
 		}
 	}
 	return r

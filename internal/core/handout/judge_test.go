@@ -65,6 +65,7 @@ func world(r *rand.Rand) ([]packing.Wanted, map[packing.Key]*access.Mark) {
 	wanted, _ := plan.Wanted(c)
 	s := settings()
 	s.Level, s.Pocket = access.Level(1+r.IntN(3)), []string{"", "f"}[r.IntN(2)]
+	s.Levels = map[string]access.Level{c.Students[0].Row: access.Level(1 + r.IntN(3))} // one may do something else
 	wanted = append(wanted, OneEach{plan, s}.Own(c)...)
 	marks := map[packing.Key]*access.Mark{}
 	for i, w := range wanted {

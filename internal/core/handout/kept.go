@@ -45,6 +45,8 @@ type Sentence struct {
 	// one of their own.
 	Names   map[string]naming.Pattern `json:"names,omitempty"`
 	Pockets map[string]string         `json:"pockets,omitempty"`
+	// Levels are what single students may do, by row, where that isn't what the others may.
+	Levels map[string]string `json:"levels,omitempty"`
 	// Then is what happens to copies once it is due: ThenClose, or empty, as ever: they stay open.
 	// Pens is what was said of that by hand, Hands what was said so of single rows.
 	Then  string          `json:"then,omitempty"`

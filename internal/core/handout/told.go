@@ -56,6 +56,7 @@ func Told(before, after Handout, plan room.Plan, name func(row string) string) [
 		}
 	}
 	out = append(out, each("out", was.Out, is.Out, "in", name)...)
+	out = append(out, each("level", was.Levels, is.Levels, is.Level, name)...)
 	return append(out, each("extra", was.Extra, is.Extra, "", name)...)
 }
 

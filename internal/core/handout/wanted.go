@@ -244,7 +244,7 @@ func (s Settings) pocket(row string) string {
 func (s *Settings) own(c room.Class, st room.Student, d Document, name naming.Name) packing.Wanted {
 	return packing.Wanted{
 		Key: CopyKey(c.ID, s.ID, d.Slot, packing.Whom{Row: st.Row}), Kind: packing.File, Name: name.Name, Apart: name.By, Altered: name.Altered,
-		Parent: s.home(c, st.Row), Owner: c.Owner, Rule: s.withPassed(st.Row, s.withMates(c, ownCopy(c, st, s.Level))),
+		Parent: s.home(c, st.Row), Owner: c.Owner, Rule: s.withPassed(st.Row, s.withMates(c, ownCopy(c, st, s.LevelOf(st.Row)))),
 		Source: d.Thing, Lender: d.Lender, Pointers: []packing.Key{FolderKey(c.ID, s.ID)}, Problem: st.Problem, Hold: st.Hold(),
 		Fill: s.fill(d, st.Values, s.Known.Has), Mates: s.Mates, For: st.Account,
 	}
@@ -280,7 +280,7 @@ func (s *Settings) shared(c room.Class, d Document, t taker, of []room.Student, 
 	}
 	for _, st := range of {
 		if st.Account != "" {
-			w.Rule.Grants[st.Account] = s.Level
+			w.Rule.Grants[st.Account] = s.LevelOf(st.Row)
 		}
 		if st.Problem == nil {
 			w.Pointers = append(w.Pointers, s.home(c, st.Row))

@@ -32,6 +32,10 @@ func (s *Picture) wayBeside(h handout.Handout, beside func(folder packing.Key) [
 	}
 	set.Level, _ = access.ParseLevel(h.Settings.Level)
 	set.Classmates, _ = access.ParseLevel(h.Settings.Classmates)
+	set.Levels = make(map[string]access.Level, len(h.Settings.Levels))
+	for row, l := range h.Settings.Levels {
+		set.Levels[row], _ = access.ParseLevel(l)
+	}
 	if h.PassedOn() {
 		set.Passing, _ = access.ParseLevel(h.Settings.Passing)
 		set.Passed = s.passed(h)

@@ -3021,6 +3021,7 @@ type Handout struct {
 	Instructions     string        `json:"instructions"`
 	InstructionsHtml string        `json:"instructionsHtml"`
 	Level            HandoutLevel  `json:"level"`
+	Levels           []HasLevel    `json:"levels"`
 	Links            []HandoutLink `json:"links"`
 
 	// List everything a run would do
@@ -3124,7 +3125,7 @@ type HandoutParts struct {
 	Name        *[]Part            `json:"name,omitempty"`
 	Out         *map[string]string `json:"out,omitempty"`
 
-	// Own a name or place that some students' copies have of their own; alike takes both away
+	// Own a name or place that some students' copies have of their own, or what those students can do with them; alike takes it away
 	Own     *OwnParts         `json:"own,omitempty"`
 	Passing *string           `json:"passing,omitempty"`
 	Pocket  *string           `json:"pocket,omitempty"`
@@ -3184,6 +3185,14 @@ type HasExtra struct {
 
 	// Until wall-clock time
 	Until string `json:"until"`
+}
+
+// HasLevel a student who can do something else with their copy than the others
+type HasLevel struct {
+	// Level what a person can do with a thing; each level includes those before it
+	Level AccessLevel `json:"level"`
+	Name  string      `json:"name"`
+	Row   string      `json:"row"`
 }
 
 // Heading a heading of a class’s handouts
@@ -3874,12 +3883,15 @@ type Out struct {
 // OutReason defines model for Out.Reason.
 type OutReason string
 
-// OwnParts a name or place that some students' copies have of their own; alike takes both away
+// OwnParts a name or place that some students' copies have of their own, or what those students can do with them; alike takes it away
 type OwnParts struct {
-	Alike  *bool   `json:"alike,omitempty"`
-	Name   *[]Part `json:"name,omitempty"`
-	Pocket *string `json:"pocket,omitempty"`
-	Rows   []Id    `json:"rows"`
+	Alike *bool `json:"alike,omitempty"`
+
+	// Level what a person can do with a thing; each level includes those before it
+	Level  *AccessLevel `json:"level,omitempty"`
+	Name   *[]Part      `json:"name,omitempty"`
+	Pocket *string      `json:"pocket,omitempty"`
+	Rows   []Id         `json:"rows"`
 }
 
 // Pack pack the list that was looked at; rows, where not empty, restrict it

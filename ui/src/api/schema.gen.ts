@@ -5225,9 +5225,16 @@ export interface components {
             changedAt: string;
             /** @description rows whose copies have their own name or place */
             own: string[];
+            levels: components["schemas"]["HasLevel"][];
             /** @description those of other classes that it is one with */
             together: components["schemas"]["Partner"][];
             list: components["schemas"]["PackingList"];
+        };
+        /** @description a student who can do something else with their copy than the others */
+        HasLevel: {
+            row: string;
+            name: string;
+            level: components["schemas"]["AccessLevel"];
         };
         /** @description more time for some students: until when, by the clocks of the handout's zone; empty: they have none */
         ExtraTime: {
@@ -5372,11 +5379,12 @@ export interface components {
             /** @description who closed it; empty: it closes by itself */
             by: string;
         };
-        /** @description a name or place that some students' copies have of their own; alike takes both away */
+        /** @description a name or place that some students' copies have of their own, or what those students can do with them; alike takes it away */
         OwnParts: {
             rows: components["schemas"]["Id"][];
             name?: components["schemas"]["Part"][];
             pocket?: string;
+            level?: components["schemas"]["AccessLevel"];
             alike?: boolean;
         };
         /** @description students of the class; none: all */

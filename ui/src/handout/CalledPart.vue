@@ -56,6 +56,17 @@ const marks = computed(() => [...new Set(copies.value.flatMap((l) => [l.apart, l
         t('say.copies')
       }}</RouterLink>
     </p>
+    <p v-if="h.levels.length" class="quiet note" data-levels>
+      {{ t('own.levels', { names: h.levels.map((x) => `${x.name} ${t(`level.${x.level}`)}`).join('; ') }) }}
+      <button
+        v-if="mayPack"
+        class="link"
+        data-act="level-alike"
+        @click="change({ own: { rows: h.levels.map((x) => x.row), level: h.level } }, 'own')"
+      >
+        {{ t('own.alike') }}
+      </button>
+    </p>
     <p v-if="h.own.length" class="quiet note" data-own>
       {{ t('own.some', { n: h.own.length }, h.own.length) }}
       <button v-if="mayPack" class="link" @click="change({ own: { rows: h.own, alike: true } }, 'own')">

@@ -99,12 +99,14 @@ useKeys((e) => {
       :one="h.way === 'one-for-all'"
       :packed="!!h.packedAt"
       :ready="ready"
+      :usual="h.way === 'one-each' || h.way === 'by-level' ? h.level : undefined"
       :before="before"
       :members="all"
       :send="send"
       :refresh="refresh"
       @out="(row, why) => change({ out: { [row]: why } }, 'out')"
       @in="(row) => change({ out: { [row]: '' } }, 'out')"
+      @level="(row, level) => change({ own: { rows: [row], level: level as Of<'AccessLevel'> } }, 'own')"
     >
       <template v-if="!h.documents.length || h.withdrawnAt" #instead>
         <p v-if="h.withdrawnAt" class="quiet first">{{ t('handout.is-withdrawn') }}</p>

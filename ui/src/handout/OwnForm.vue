@@ -12,7 +12,7 @@ import PickOne from '@/parts/PickOne.vue'
 import { tellDone } from '@/tell'
 import { useClass } from '@/class/theClass'
 
-/** A name and a place that chosen students' copies have of their own: said here, looked at and packed on the handout's page. */
+/** What chosen students can do, and a name and a place that their copies have of their own: said here, looked at and packed on the handout's page. */
 const props = defineProps<{ classId: string; handoutId: string; rows: string[] }>()
 const { cls } = useClass()
 const { t } = useI18n()
@@ -25,12 +25,20 @@ const { data: h } = useQuery({
 })
 const name = ref<Of<'Part'>[]>([])
 const pocket = ref('')
+const level = ref<Of<'AccessLevel'>>('edit')
+// What several have together has one name and place, and each of them can do something else with it.
+const alone = computed(() => h.value?.way === 'one-each' || h.value?.way === 'by-level')
+const levelNow = computed(() => {
+  const own = h.value?.levels.filter((x) => props.rows.includes(x.row)) ?? []
+  return own.length === props.rows.length && own.every((x) => x.level === own[0].level) ? own[0].level : h.value?.level
+})
 watch(
   h,
   (x) => {
     if (!x || name.value.length) return
     name.value = x.name
     pocket.value = x.pocket
+    level.value = levelNow.value ?? x.level
   },
   { immediate: true },
 )
@@ -51,14 +59,24 @@ const say = () =>
     rows: props.rows,
     ...(same.value ? {} : { name: name.value }),
     ...(pocket.value === h.value?.pocket ? {} : { pocket: pocket.value }),
+    ...(level.value === levelNow.value ? {} : { level: level.value }),
   })
 </script>
 
 <template>
   <form v-if="h && cls" class="own" data-form="own" @submit.prevent="say">
-    <span>{{ t('own.name') }}</span>
-    <PatternField v-model="name" :columns="cls.columns.map((c) => c.field)" />
-    <label v-if="cls.pockets.length"
+    <label
+      >{{ t('own.level') }}
+      <PickOne
+        v-model="level"
+        :label="t('own.level')"
+        :options="['read', 'comment', 'edit'].map((l) => ({ value: l, label: t(`level.${l}`) }))"
+    /></label>
+    <template v-if="alone">
+      <span>{{ t('own.name') }}</span>
+      <PatternField v-model="name" :columns="cls.columns.map((c) => c.field)" />
+    </template>
+    <label v-if="alone && cls.pockets.length"
       >{{ t('own.place') }}
       <PickOne
         v-model="pocket"
@@ -75,12 +93,12 @@ const say = () =>
         type="primary"
         html-type="submit"
         :loading="busy"
-        :disabled="same && pocket === h.pocket"
+        :disabled="same && pocket === h.pocket && level === levelNow"
         data-act="own"
         >{{ t('own.say', { n: rows.length }, rows.length) }}</Button
       >
       <Button
-        v-if="rows.some((r) => h!.own.includes(r))"
+        v-if="rows.some((r) => h!.own.includes(r) || h!.levels.some((x) => x.row === r))"
         size="small"
         :disabled="busy"
         data-act="own-alike"

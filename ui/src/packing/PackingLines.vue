@@ -7,6 +7,7 @@ import { aboutAddress, useReasons } from '@/reasons'
 import { plainName } from '@/parts/plainName'
 import TagMark from '@/parts/TagMark.vue'
 import LineChoices from './LineChoices.vue'
+import LineLevel from './LineLevel.vue'
 import MendLine from './MendLine.vue'
 import PackingCounts from './PackingCounts.vue'
 import { tagOf, whoseLine } from './line'
@@ -25,6 +26,8 @@ const props = defineProps<{
   problems?: Record<string, string>
   /** Lines to pack that are left for another time. */
   skipped?: string[]
+  /** What most students can do with what they get; of some it can be another. */
+  usual?: string
   /** What is done about things in the bin or gone, by their keys. */
   remedies?: Record<string, string>
 }>()
@@ -38,6 +41,7 @@ const emit = defineEmits<{
   remedy: [key: string, remedy: string]
   leaveAsIs: [key: string, be: boolean]
   former: [row: string, along: boolean]
+  level: [row: string, level: string]
 }>()
 const { t } = useI18n()
 const { reasonText } = useReasons()
@@ -175,7 +179,14 @@ const counts = computed(() =>
                   @skip="emit('skip', l.key, true)"
                   @out="(how) => emit('out', l.row, how)"
                 />
-                <span v-if="!skipped?.includes(l.key)">{{ t(`level.${l.level || 'edit'}`) }}</span>
+                <LineLevel
+                  v-if="!skipped?.includes(l.key)"
+                  :level="l.level || 'edit'"
+                  :usual="l.purpose === main && l.row ? usual : undefined"
+                  :name="whose(l)"
+                  :may-change="mayFix"
+                  @level="(to) => emit('level', l.row, to)"
+                />
               </td>
             </template>
           </tr>

@@ -13,12 +13,14 @@ const props = defineProps<{
   one?: boolean
   packed: boolean
   mayPack: boolean
+  usual?: string
   refresh: () => Promise<unknown>
 }>()
 const emit = defineEmits<{
   state: [PartState]
   out: [row: string, why: 'unticked' | 'sits-out']
   in: [row: string]
+  level: [row: string, level: string]
 }>()
 const classId = toRef(props, 'classId')
 const part = usePart(classId, toRef(props, 'list'), props.main, () => props.refresh())
@@ -37,6 +39,7 @@ const { problems, mend } = useMending(classId, () => props.refresh())
     :problems="problems"
     :packed="packed"
     :skipped="skipped"
+    :usual="usual"
     :remedies="remedies"
     @skip="(key, on) => (skip = on ? [...skip, key] : skip.filter((k) => k !== key))"
     @remedy="(key, how) => (remedies = { ...remedies, [key]: how })"
@@ -47,5 +50,6 @@ const { problems, mend } = useMending(classId, () => props.refresh())
     @confirm="(row) => mend(row, null, packed)"
     @out="(row, why) => $emit('out', row, why)"
     @in="(row) => $emit('in', row)"
+    @level="(row, to) => $emit('level', row, to)"
   />
 </template>

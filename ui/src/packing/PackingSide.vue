@@ -22,6 +22,8 @@ const props = defineProps<{
   /** It was packed before. */
   packed: boolean
   ready: boolean
+  /** What most students can do with what they get. */
+  usual?: string
   members?: Member[]
   /** Keeps what is still typed; answers whether it can be packed. */
   before: () => Promise<boolean>
@@ -29,7 +31,11 @@ const props = defineProps<{
   send: (body: Of<'Pack'>, others: { class: string; pack: Of<'Pack'> }[]) => Promise<unknown>
   refresh: () => Promise<unknown>
 }>()
-defineEmits<{ out: [row: string, why: 'unticked' | 'sits-out']; in: [row: string] }>()
+defineEmits<{
+  out: [row: string, why: 'unticked' | 'sits-out']
+  in: [row: string]
+  level: [row: string, level: string]
+}>()
 const { classId, mayPack } = useClass()
 const { t } = useI18n()
 const router = useRouter()
@@ -83,10 +89,12 @@ useKeys((e) => {
         :one="one"
         :packed="packed"
         :may-pack="mayPack"
+        :usual="usual"
         :refresh="refresh"
         @state="(s) => (own = s)"
         @out="(row, why) => $emit('out', row, why)"
         @in="(row) => $emit('in', row)"
+        @level="(row, to) => $emit('level', row, to)"
       />
       <div v-if="members?.length" class="members">
         <PackingMember

@@ -63,9 +63,7 @@ const saveAs = (format: string) =>
 const writing = ref(false)
 const times = ref(false) // extra time, or pens down for these alone
 const own = ref(false) // a name or place of their own is being said
-const ownable = computed(() =>
-  ['one-each', 'by-level'].includes(offered.value.find((h) => h.id === handout.value)?.way ?? ''),
-)
+const ownable = computed(() => offered.value.some((h) => h.id === handout.value))
 const begin = useNewHandout()
 const notice = () => begin(props.classId, { notice: true, only: props.rows })
 </script>

@@ -401,6 +401,7 @@ export default {
   },
   line: { waiting: 'waiting', packed: 'packed', stuck: 'stuck', 'passed-over': 'passed over' },
   list: {
+    'level-of': 'What {name} can do',
     other: 'Other choices for {name}',
     title: 'Packing list',
     exactly: 'what will happen, line by line',
@@ -1552,6 +1553,8 @@ export default {
     say: 'Set for one student | Set for {n} students',
     said: 'Check the packing list, then pack. | Check the packing list, then pack.',
     alike: 'As for all others',
+    level: 'What they can do',
+    levels: 'Set for single students: {names}.',
     some: 'One copy has a name or place of its own. | {n} copies have a name or place of their own.',
   },
   together: {
@@ -1718,7 +1721,7 @@ export default {
     out: 'One student sits out. | {n} students sit out.',
     in: 'One student is included. | {n} students are included.',
     'top-up': 'Top up',
-    own: 'Change name or place',
+    own: 'Change level, name or place',
     save: 'Export their rows:',
     topping: 'Nothing is missing. | Packing what one student needs. | Packing what {n} students need.',
   },
