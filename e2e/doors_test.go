@@ -119,3 +119,25 @@ func TestLevelForOne(t *testing.T) {
 	p.click(`[data-act="level-alike"]`)
 	p.gone("[data-levels]")
 }
+
+// At the end a whole class is handed over: counted, with those who stay as they are and why; then the
+// students are the owners, and the doors are as they should be.
+func TestHandOverClass(t *testing.T) {
+	s := start(t)
+	p := s.visit(t, "").at("staff-oduya", "Tide Watch 7B")
+	p.click(`[data-act="choose"]`)
+	p.click(`[data-act="choose-all"]`)
+	p.click(`[data-act="hand-over-chosen"]`)
+	p.see(`[data-form="handing"]`, "26 students will own")
+	p.see(`[data-form="handing"]`, "has nothing here")
+	p.see(`[data-form="handing"]`, "Staff can still open it")
+	p.click(`[data-act="hand-over"]`)
+	p.see("[data-told]", "Handing over to 26 students")
+	p.see(".belt", "26 of 26")
+	p.clickOn("main nav a", "Doors")
+	p.see(`[data-part="proof"]`, "things")
+	p.gone(`[data-kind="wrong-owner"]`)
+	p.clickOn("main nav a", "Handouts")
+	p.clickOn("[data-handout]", "Knot card")
+	p.see(`[data-section="left-out"]`, "handed over: it is the student’s own")
+}

@@ -141,8 +141,24 @@ func (j *job) discard(ctx context.Context, st ledger.Step, e ledger.Entry) error
 	return j.withPointers(ctx, st, e, func(ctx context.Context, as, key, id string) error { return j.cup.Bin(ctx, as, key, id, nil) })
 }
 
-// handOver makes somebody else the owner, once anyone who keeps reaching it does.
+// handOver makes somebody else the owner, once anyone who keeps reaching it does, and those who
+// don't are out.
 func (j *job) handOver(ctx context.Context, st ledger.Step, e ledger.Entry) error {
+	if off := st.Change.Off; len(off) > 0 {
+		alone, out := true, map[string]access.Level{}
+		for _, account := range off {
+			out[account] = access.Nothing
+		}
+		for _, thing := range st.Change.Within {
+			err := j.cup.SetRule(ctx, j.owner, j.stepKey(st)+"/off/"+thing, thing, cupboard.RuleChange{Levels: out})
+			if err != nil && !errors.Is(err, cupboard.ErrNotFound) {
+				return err
+			}
+		}
+		if err := j.cup.SetRule(ctx, j.owner, j.stepKey(st)+"/off", e.Thing, cupboard.RuleChange{Levels: out, StandsAlone: &alone}); err != nil {
+			return err
+		}
+	}
 	if grants := st.Wanted.Rule.Grants; len(grants) > 0 {
 		if err := j.cup.Share(ctx, j.owner, j.shareKey(st, grants), e.Thing, grants); err != nil {
 			return err

@@ -14,7 +14,7 @@ import (
 )
 
 const entryColumns = `id, key, generation, thing, link, name, spot, put_in, granted, pointers, run_id,
-	given_sha, given_version, renewed_at, made_at, shared_at, ended_at, bound`
+	given_sha, given_version, renewed_at, made_at, shared_at, ended_at, bound, handed_to, handed_off`
 
 type entryRow struct {
 	ID         string       `db:"id"`
@@ -35,12 +35,15 @@ type entryRow struct {
 	SharedAt   sql.NullTime `db:"shared_at"`
 	EndedAt    sql.NullTime `db:"ended_at"`
 	Bound      string       `db:"bound"`
+	HandedTo   string       `db:"handed_to"`
+	HandedOff  bool         `db:"handed_off"`
 }
 
 func (r entryRow) entry(granted levels) (ledger.Entry, error) {
 	e := ledger.Entry{ID: r.ID, Generation: r.Generation, Thing: r.Thing, Link: r.Link, Name: r.Name, Spot: r.Spot,
 		PutIn: r.PutIn, RunID: r.RunID, GivenSHA: r.GivenSHA, Given: r.Given, RenewedAt: pg.OrZero(r.RenewedAt),
-		MadeAt: r.MadeAt.UTC(), SharedAt: pg.OrZero(r.SharedAt), EndedAt: pg.OrZero(r.EndedAt), Bound: ledger.Bound(r.Bound)}
+		MadeAt: r.MadeAt.UTC(), SharedAt: pg.OrZero(r.SharedAt), EndedAt: pg.OrZero(r.EndedAt), Bound: ledger.Bound(r.Bound),
+		HandedTo: r.HandedTo, HandedOff: r.HandedOff}
 	var err error
 	if e.Key, err = packing.ParseKey(r.Key); err != nil {
 		return e, err
@@ -94,6 +97,13 @@ func (s *Store) EntriesByThing(ctx context.Context, things []string) (map[string
 		out[e.Thing] = e
 	}
 	return out, err
+}
+
+// HandedOver is how many copies of a handout were handed over.
+func (s *Store) HandedOver(ctx context.Context, class, handout string) (int, error) {
+	var n int
+	return n, s.Get(ctx, &n, `select count(*) from ledger where class_id = $1 and handout_id = nullif($2, '')::uuid
+		and purpose = 'copy' and handed_to <> '' and ended_at is null`, class, handout)
 }
 
 // EntriesByKey returns the open entries of those keys that have one.

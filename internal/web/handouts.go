@@ -215,11 +215,15 @@ func (s *packRoutes) NotFor(ctx context.Context, r api.NotForRequestObject) (api
 // PreviewWithdraw implements the route of that name.
 func (s *packRoutes) PreviewWithdraw(ctx context.Context, r api.PreviewWithdrawRequestObject) (api.PreviewWithdrawResponseObject, error) {
 	found, err := s.packing.PreviewWithdraw(ctx, r.ClassId, r.HandoutId)
-	return api.PreviewWithdraw200JSONResponse(touched(found)), err
+	if err != nil {
+		return nil, err
+	}
+	handed, err := s.packing.HandedOver(ctx, r.ClassId, r.HandoutId)
+	return api.PreviewWithdraw200JSONResponse(touched(found, handed)), err
 }
 
-func touched(copies picture.Copies) api.Touched {
-	out := api.Touched{Seen: copies.Digest(), Begun: []string{}}
+func touched(copies picture.Copies, handed int) api.Touched {
+	out := api.Touched{Seen: copies.Digest(), Begun: []string{}, Handed: handed}
 	for _, x := range copies {
 		if x.Begun {
 			out.Begun = append(out.Begun, x.Name)
@@ -318,7 +322,11 @@ func (s *packRoutes) SayPens(ctx context.Context, r api.SayPensRequestObject) (a
 // PreviewReissue implements the route of that name.
 func (s *packRoutes) PreviewReissue(ctx context.Context, r api.PreviewReissueRequestObject) (api.PreviewReissueResponseObject, error) {
 	found, err := s.packing.PreviewReissue(ctx, r.ClassId, r.HandoutId)
-	return api.PreviewReissue200JSONResponse(touched(found)), err
+	if err != nil {
+		return nil, err
+	}
+	handed, err := s.packing.HandedOver(ctx, r.ClassId, r.HandoutId)
+	return api.PreviewReissue200JSONResponse(touched(found, handed)), err
 }
 
 // Reissue implements the route of that name.

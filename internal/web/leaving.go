@@ -71,3 +71,28 @@ func (s *leaveRoutes) ArchiveLeaver(ctx context.Context, r api.ArchiveLeaverRequ
 	}
 	return nil, seam.ErrNotFound
 }
+
+// PreviewHanding implements the route of that name.
+func (s *leaveRoutes) PreviewHanding(ctx context.Context, r api.PreviewHandingRequestObject) (api.PreviewHandingResponseObject, error) {
+	look, err := s.leaving.PreviewHandOver(ctx, r.ClassId, r.Body.Rows, deref(r.Body.Handout))
+	out := api.PreviewHanding200JSONResponse{Seen: look.Seen, Without: []api.HandingWithout{}}
+	given := map[string]bool{}
+	for _, l := range look.Lines {
+		if l.Why != nil {
+			out.Without = append(out.Without, api.HandingWithout{Student: l.Student, Name: l.Name, Why: reasonOf(*l.Why)})
+			continue
+		}
+		given[l.Row] = true
+		out.Things += l.Things
+		out.Own += l.Own
+	}
+	out.Students = len(given)
+	return out, err
+}
+
+// HandToStudents implements the route of that name.
+func (s *leaveRoutes) HandToStudents(ctx context.Context, r api.HandToStudentsRequestObject) (api.HandToStudentsResponseObject, error) {
+	b := r.Body
+	run, err := s.leaving.HandOver(ctx, account(ctx), r.ClassId, b.Rows, deref(b.Handout), b.Staff, b.Seen)
+	return api.HandToStudents202JSONResponse{Run: run.ID}, err
+}

@@ -229,6 +229,8 @@ var routes = []struct{ method, path, body, want string }{
 	{"POST", "/api/classes/{class}/runs/{run}/back", `{"things":999}`, "14++44444"},
 	{"GET", "/api/classes/{class}/past-runs", ``, "14+++4444"},
 	{"GET", "/api/classes/{class}/leavers", ``, "1++++4444"},
+	{"POST", "/api/classes/{class}/handing/preview", `{"rows":[]}`, "14++44444"},
+	{"POST", "/api/classes/{class}/handing", `{"rows":[],"staff":true,"seen":"x"}`, "14++44444"},
 	{"GET", "/api/classes/{class}/placing", ``, "1++++4444"},
 	{"POST", "/api/classes/{class}/placing", `{"seen":"x"}`, "1+4444444"}, // others than it has
 	{"GET", "/api/me/codes", ``, "1++++++++"},

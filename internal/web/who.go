@@ -64,7 +64,7 @@ var needs = map[string]need{
 	"ListPastRuns": classStaff, "GetLinks": classStaff, "ExportLinks": classStaff, "ExportRegister": classStaff,
 	"ListDoorChecks": officeOnly, "GetDoors": classOpen, "CheckDoors": classOpen, "ExportDoors": classOpen, "MendDoors": classHands,
 	"LeaveDoors": classHands, "GetReach": classStaff, "ExportReach": classStaff, "ListDoorThings": classStaff,
-	"ListLeavers": classOpen,
+	"ListLeavers": classOpen, "PreviewHanding": classHands, "HandToStudents": classHands,
 	"GetPanel":    classStaff, "GetTree": classStaff, "PreviewReissue": classStaff, "PreviewFilling": classStaff,
 	"GetFilled": classStaff, "PreviewWithdraw": classStaff, "GetUsage": classStaff, "GetHandoutFile": classStaff,
 	"GetRoomFile": classStaff, "ListLeftovers": classStaff, "GetBack": classStaff, "GetRoom": classStaff,

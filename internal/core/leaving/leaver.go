@@ -101,8 +101,11 @@ func (l *Leaver) Steps(s *picture.Picture, decision string) []packing.Step {
 		case classes.Keep:
 			continue
 		case classes.HandOver:
-			step.Act, step.Change = packing.HandOver, &packing.Change{To: l.Student.Account}
+			step = s.HandingOver(s.Entries[l.Things[i].Key], l.Student.Account, false)
 		case classes.Bin:
+			if l.Things[i].HandedTo != "" {
+				continue // it isn't the class's any more
+			}
 			step.Change = &packing.Change{}
 		case BringBack:
 			step.Act, step.Change = packing.Restore, &packing.Change{}

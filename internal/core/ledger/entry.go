@@ -31,6 +31,8 @@ type Entry struct {
 	MadeAt     time.Time
 	SharedAt   time.Time // zero: not shared
 	EndedAt    time.Time // zero: open
+	HandedTo   string    // the account that it was handed over to; empty: to none
+	HandedOff  bool      // and staff were let out of it
 	Bound      Bound     // where the last act wants it, until it is there
 }
 

@@ -31,6 +31,12 @@ func Compute(wanted []Wanted, absent []Absent, links []Link, actual map[Key]Actu
 	for _, w := range wanted {
 		a := actual[w.Key]
 		line := judge(w, a, actual)
+		if a.Handed != "" { // nothing is done with it any more
+			line = Line{Wanted: w, Thing: a.Thing, Section: LeftOut, Reason: &Reason{Code: "handed-over"}}
+			l.Lines = append(l.Lines, line)
+			blocked[w.Key] = a.Off // nor is anything put into it
+			continue
+		}
 		if blocked[w.Parent] && line.Section == ToPack && line.Step.Act == Make {
 			line.Section, line.Reason = NeedsFixing, &Reason{Code: "parent-needs-fixing"}
 		}

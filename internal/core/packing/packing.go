@@ -96,6 +96,9 @@ type Actual struct {
 	Strayed bool
 	// LeaveAsIs says that the teacher was asked about what happened to it, and left it.
 	LeaveAsIs bool
+	// Handed is the account that it was handed over to; Off says that staff were let out of it then.
+	Handed string
+	Off    bool
 	// NameTaken says of one in the bin that something beside it has its name by now.
 	NameTaken bool
 }
@@ -167,9 +170,12 @@ type Change struct {
 	Keeper string       `json:"keeper,omitempty"` // of a class's folder: who owns it then, empty for its owner teacher
 	Ends   bool         `json:"ends,omitempty"`   // of what is binned: it isn't the class's any more
 	Bring  *Bringing    `json:"bring,omitempty"`
-	Thing  string       `json:"thing,omitempty"` // in the cupboard, of what isn't the ledger's
-	Alone  bool         `json:"alone,omitempty"` // whether it stands alone from now on
-	Base   int          `json:"base,omitempty"`  // version that was looked at, of what is renewed
+	Inside []string     `json:"inside,omitempty"` // things of the same row's that are handed over with it
+	Off    []string     `json:"off,omitempty"`    // staff who don't reach what is handed over any more
+	Within []string     `json:"within,omitempty"` // of those, things in it whose own rule names them
+	Thing  string       `json:"thing,omitempty"`  // in the cupboard, of what isn't the ledger's
+	Alone  bool         `json:"alone,omitempty"`  // whether it stands alone from now on
+	Base   int          `json:"base,omitempty"`   // version that was looked at, of what is renewed
 	// Seen are the versions that were looked at of what is binned and of the files in it, by thing;
 	// nil: whatever it is by then.
 	Seen map[string]int `json:"seen,omitzero"`

@@ -30,7 +30,11 @@ func (s *Picture) TakingBack(r ledger.Run, works map[string]ledger.Work) Backing
 	where := s.Lying()
 	stays := where.Stays(r.ID, func(e *ledger.Entry) ledger.Stands {
 		st, w := s.State(e), works[e.Thing]
-		return ledger.Stands{Lies: st.Place == ledger.Lies, Begun: e.Begun(st.Version, w), Words: w.Added, Inside: st.Inside}
+		others := st.Inside
+		if e.HandedTo != "" { // it is another's, with what is in it
+			others++
+		}
+		return ledger.Stands{Lies: st.Place == ledger.Lies, Begun: e.Begun(st.Version, w), Words: w.Added, Inside: others}
 	})
 	depth := map[packing.Key]int{}
 	for _, e := range s.Entries {

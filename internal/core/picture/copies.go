@@ -65,13 +65,13 @@ func (c Copies) Digest() string {
 	return hex.EncodeToString(sum.Sum(nil)[:12])
 }
 
-// CopiesOf are those copies of a handout that lie somewhere and are meant.
+// CopiesOf are those copies of a handout that lie somewhere and are meant, and weren't handed over.
 func (s *Picture) CopiesOf(handout string, works map[string]ledger.Work, meant func(e *ledger.Entry, st ledger.Seen) bool) Copies {
 	var out Copies
 	listed := s.listed()
 	for k, e := range s.Entries {
 		st := s.State(e)
-		if k.What.Purpose != packing.Copy || k.What.ID != handout || st.Place != ledger.Lies || !meant(e, st) {
+		if k.What.Purpose != packing.Copy || k.What.ID != handout || st.Place != ledger.Lies || e.HandedTo != "" || !meant(e, st) {
 			continue
 		}
 		x := GivenCopy{Entry: *e, Name: st.Name, Begun: e.Begun(st.Version, works[e.Thing]), Base: max(st.Version, e.Given)}

@@ -7,7 +7,6 @@ import (
 	"strconv"
 
 	"jollysatchel/internal/core/access"
-	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/doorcheck"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/room"
@@ -35,13 +34,13 @@ func (s *Picture) Doors(busy map[packing.Key]bool) (w doorcheck.World) {
 	there := map[packing.Key]bool{}
 	for _, x := range all {
 		there[x.Key] = true
-		if s.Entries[x.Key] != nil && !busy[x.Key] {
+		if e := s.Entries[x.Key]; e != nil && !busy[x.Key] && !e.HandedOff {
 			w.Wanted = append(w.Wanted, s.door(x))
 		}
 	}
 	var former []packing.Key
 	for k := range s.Entries {
-		if !there[k] && !busy[k] {
+		if !there[k] && !busy[k] && !s.Entries[k].HandedOff {
 			former = append(former, k)
 		}
 	}
@@ -57,6 +56,9 @@ func (s *Picture) door(x packing.Wanted) doorcheck.Wanted {
 	e := s.Entries[x.Key]
 	out := doorcheck.Wanted{Key: x.Key, Thing: e.Thing, Name: e.Name, Folder: x.Kind == packing.Folder, Owner: x.Owner, Rule: x.Rule,
 		Left: s.LeaveAsIs[x.Key], For: x.For}
+	if e.HandedTo != "" {
+		out.Owner = e.HandedTo
+	}
 	out.In, _ = s.putIn(e, x)
 	if x.Key.What.Purpose == packing.Copy && x.Key.Whom.Row != "" {
 		out.FreeName = true
@@ -75,12 +77,8 @@ func (s *Picture) formerDoor(k packing.Key) doorcheck.Wanted {
 	e := s.Entries[k]
 	out := doorcheck.Wanted{Key: k, Thing: e.Thing, Name: e.Name, Folder: k.What.Purpose != packing.Copy, Owner: s.Owner(),
 		Rule: access.Rule{Grants: e.Granted, StandsAlone: k.What.Purpose == packing.ClassFolder}, Former: true}
-	if d := s.Decisions[k.Whom.Row]; d.Decision == classes.HandOver {
-		for _, st := range s.Left {
-			if st.ID == k.Whom.Row {
-				out.Owner = st.Account
-			}
-		}
+	if e.HandedTo != "" {
+		out.Owner = e.HandedTo
 	}
 	if k.What.Purpose == packing.Copy && s.State(e).Rule.StandsAlone { // as one does whose level was lowered, with the staff in its rule
 		out.Rule.StandsAlone = !slices.ContainsFunc(s.Room.Staff, func(m room.Staff) bool {

@@ -61,7 +61,7 @@ func (s *Picture) Unplanned() []*ledger.Entry {
 		default:
 			continue
 		}
-		if _, there := world[k]; there || stateIn(s.State(e), true) != packing.Here {
+		if _, there := world[k]; there || e.HandedTo != "" || stateIn(s.State(e), true) != packing.Here {
 			continue
 		}
 		if st, in := s.Student(k.Whom.Row); k.Whom.Row != "" && (!in || st.Gone) {

@@ -39,6 +39,11 @@ func (s *Picture) Level(e *ledger.Entry, account string, now time.Time) access.L
 // on its way to the bin or back is taken to be there.
 func (s *Picture) State(e *ledger.Entry) ledger.Seen {
 	st, ok := s.Seen[e.Thing]
+	if ok = ok && !(e.HandedOff && st.Place == ledger.Unseen); !ok && e.HandedTo != "" { // it is as it was, out of sight
+		st = s.asLeft(e)
+		st.Owner = e.HandedTo
+		return st
+	}
 	switch {
 	case !ok:
 		st = s.asLeft(e)

@@ -138,7 +138,7 @@ func (s *Picture) actual(wanted []packing.Wanted) map[packing.Key]packing.Actual
 		st := s.State(e)
 		a := packing.Actual{Thing: e.Thing, Generation: e.Generation, State: stateIn(st, e.Shared()), Name: st.Name,
 			Rule: st.Rule, LastName: e.Name, Granted: e.Granted, Pointed: map[packing.Key]bool{}, Spot: s.spot(e, st),
-			LeaveAsIs: s.LeaveAsIs[w.Key], NameTaken: s.nameTaken(w.Key)}
+			LeaveAsIs: s.LeaveAsIs[w.Key], NameTaken: s.nameTaken(w.Key), Handed: e.HandedTo, Off: e.HandedOff}
 		for _, folder := range w.Pointers {
 			_, a.Pointed[folder] = e.Pointers[folder.String()]
 		}

@@ -98,7 +98,7 @@ func (h *Home) Put(s *picture.Picture, e *ledger.Entry, account string, handouts
 		w := works[e.Thing]
 		w.Begun = e.Begun(st.Version, w)
 		x := StudentCopy{e.Key, e.Thing, st.Name, e.RenewedAt, false, level, handouts[e.Key.What.ID], w, nil}
-		if closing, ok := x.Handout.Closes(cmp.Or(e.Key.Whom.Row, h.Row)); ok && !h.Left {
+		if closing, ok := x.Handout.Closes(cmp.Or(e.Key.Whom.Row, h.Row)); ok && !h.Left && e.HandedTo == "" {
 			if x.Closing = &closing; level >= access.Edit && closing.Closed(now) {
 				x.Level = access.Read
 			}

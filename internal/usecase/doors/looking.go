@@ -141,25 +141,27 @@ func (c *Doors) besides(ctx context.Context, s *picture.Picture, w doorcheck.Wor
 	for _, f := range found {
 		there[f.ID] = true
 	}
-	var away []string
+	var missed []string
 	folder := map[string]bool{}
 	for _, x := range w.Wanted {
 		if !there[x.Thing] && !x.Former {
-			away, folder[x.Thing] = append(away, x.Thing), x.Folder
+			missed, folder[x.Thing] = append(missed, x.Thing), x.Folder
 		}
 	}
+	away := map[string]bool{} // handed over, and staff with no say in it: that is nobody's to check
 	found = slices.DeleteFunc(found, func(f doorcheck.Found) bool {
 		e := s.ByThing[f.ID]
-		return e != nil && busy[e.Key]
+		away[f.ID] = away[f.Parent] || e != nil && e.HandedOff
+		return away[f.ID] || e != nil && busy[e.Key]
 	})
-	if len(away) == 0 {
+	if len(missed) == 0 {
 		return found, nil
 	}
-	states, err := c.cup.States(ctx, s.Owner(), away)
+	states, err := c.cup.States(ctx, s.Owner(), missed)
 	if err != nil {
 		return nil, err
 	}
-	for _, id := range away {
+	for _, id := range missed {
 		st, told := states[id]
 		if !told {
 			st.Place = ledger.Unseen

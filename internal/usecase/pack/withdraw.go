@@ -26,6 +26,12 @@ func (c *Packing) PreviewWithdraw(ctx context.Context, class, handout string) (p
 	return s.CopiesOf(handout, works, picture.AnyCopy), err
 }
 
+// HandedOver is how many copies of a handout are their students' own by now, with which withdrawing it
+// or giving it again does nothing.
+func (c *Packing) HandedOver(ctx context.Context, class, handout string) (int, error) {
+	return c.Store.HandedOver(ctx, class, handout)
+}
+
 // Withdraw puts what a handout gave into the bin: the untouched copies that were
 // looked at, and with begun the others too; those are kept differently, in the satchels
 // they are in. It can come back whole for the bin's term.

@@ -21,7 +21,7 @@ const closedCode = "copy-closed"
 // closes to each as for that row, and to staff as for all. Staff are told and write on.
 func (c *Things) closing(ctx context.Context, account string, by acting, t cupboard.Thing, h handout.Handout) (*handout.Closing, error) {
 	e := by.home
-	if e == nil || e.Key.What.Purpose != packing.Copy {
+	if e == nil || e.Key.What.Purpose != packing.Copy || e.HandedTo != "" { // what is the student's own doesn't close
 		return nil, nil
 	}
 	row := e.Key.Whom.Row

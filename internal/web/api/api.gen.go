@@ -2992,6 +2992,51 @@ type HandOver struct {
 	Was string `json:"was"`
 }
 
+// Handing defines model for Handing.
+type Handing struct {
+	// Own things in them that are theirs already
+	Own  int    `json:"own"`
+	Seen string `json:"seen"`
+
+	// Students who become owners
+	Students int `json:"students"`
+
+	// Things that become theirs
+	Things  int              `json:"things"`
+	Without []HandingWithout `json:"without"`
+}
+
+// HandingAsked to whom what is handed over
+type HandingAsked struct {
+	// Handout none: all there is of them
+	Handout *string `json:"handout,omitempty"`
+
+	// Rows none: all students
+	Rows []Id `json:"rows"`
+}
+
+// HandingDone defines model for HandingDone.
+type HandingDone struct {
+	// Handout none: all there is of them
+	Handout *string `json:"handout,omitempty"`
+
+	// Rows none: all students
+	Rows []Id   `json:"rows"`
+	Seen string `json:"seen"`
+
+	// Staff staff go on reaching it
+	Staff bool `json:"staff"`
+}
+
+// HandingWithout what isn't handed over
+type HandingWithout struct {
+	Name    string `json:"name"`
+	Student string `json:"student"`
+
+	// Why a code with arguments; the words are the interface’s
+	Why Reason `json:"why"`
+}
+
 // Handout one handout and its packing list
 type Handout struct {
 	// By column of the levels
@@ -5095,9 +5140,12 @@ type ToppedUp struct {
 // Touched how many untouched copies it is about, and which begun ones
 type Touched struct {
 	// Begun whose they are, or what they are called
-	Begun     []string `json:"begun"`
-	Seen      string   `json:"seen"`
-	Untouched int      `json:"untouched"`
+	Begun []string `json:"begun"`
+
+	// Handed copies that are their students' own, with which nothing is done
+	Handed    int    `json:"handed"`
+	Seen      string `json:"seen"`
+	Untouched int    `json:"untouched"`
 }
 
 // Touching the copies that were shown: those not begun and, if begun is true, the others too
@@ -5399,6 +5447,12 @@ type UploadDraftMultipartBody struct {
 
 // UploadDraftParams defines parameters for UploadDraft.
 type UploadDraftParams struct {
+	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// HandToStudentsParams defines parameters for HandToStudents.
+type HandToStudentsParams struct {
 	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
@@ -5843,6 +5897,12 @@ type AcceptDraftJSONRequestBody = Looked
 // UploadDraftMultipartRequestBody defines body for UploadDraft for multipart/form-data ContentType.
 type UploadDraftMultipartRequestBody UploadDraftMultipartBody
 
+// HandToStudentsJSONRequestBody defines body for HandToStudents for application/json ContentType.
+type HandToStudentsJSONRequestBody = HandingDone
+
+// PreviewHandingJSONRequestBody defines body for PreviewHanding for application/json ContentType.
+type PreviewHandingJSONRequestBody = HandingAsked
+
 // CreateHandoutJSONRequestBody defines body for CreateHandout for application/json ContentType.
 type CreateHandoutJSONRequestBody = NewHandout
 
@@ -6160,6 +6220,12 @@ type ServerInterface interface {
 	// UploadDraft import a list as a file
 	// (POST /classes/{classId}/draft/file)
 	UploadDraft(c *gin.Context, classId ClassId, params UploadDraftParams)
+	// HandToStudents make students the owners of what was looked at
+	// (POST /classes/{classId}/handing)
+	HandToStudents(c *gin.Context, classId ClassId, params HandToStudentsParams)
+	// PreviewHanding what handing over to students would do
+	// (POST /classes/{classId}/handing/preview)
+	PreviewHanding(c *gin.Context, classId ClassId)
 	// ListHandouts the class’s handouts
 	// (GET /classes/{classId}/handouts)
 	ListHandouts(c *gin.Context, classId ClassId)
@@ -7755,6 +7821,80 @@ func (siw *ServerInterfaceWrapper) UploadDraft(c *gin.Context) {
 	}
 
 	siw.Handler.UploadDraft(c, classId, params)
+}
+
+// HandToStudents operation middleware
+func (siw *ServerInterfaceWrapper) HandToStudents(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params HandToStudentsParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.HandToStudents(c, classId, params)
+}
+
+// PreviewHanding operation middleware
+func (siw *ServerInterfaceWrapper) PreviewHanding(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.PreviewHanding(c, classId)
 }
 
 // ListHandouts operation middleware
@@ -13327,6 +13467,8 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/classes/:classId/room/leftovers", wrapper.BinLeftover)
 	router.GET(options.BaseURL+"/classes/:classId/runs/:runId/back", wrapper.GetBack)
 	router.POST(options.BaseURL+"/classes/:classId/runs/:runId/back", wrapper.TakeBack)
+	router.POST(options.BaseURL+"/classes/:classId/handing/preview", wrapper.PreviewHanding)
+	router.POST(options.BaseURL+"/classes/:classId/handing", wrapper.HandToStudents)
 	router.GET(options.BaseURL+"/classes/:classId/leavers", wrapper.ListLeavers)
 	router.POST(options.BaseURL+"/classes/:classId/rows/:rowId/leaving", wrapper.DecideLeaver)
 	router.GET(options.BaseURL+"/classes/:classId/rows/:rowId/archive", wrapper.ArchiveLeaver)
@@ -15236,6 +15378,121 @@ type UploadDraft5XXJSONResponse struct {
 }
 
 func (response UploadDraft5XXJSONResponse) VisitUploadDraftResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type HandToStudentsRequestObject struct {
+	ClassId ClassId `json:"classId"`
+	Params  HandToStudentsParams
+	Body    *HandToStudentsJSONRequestBody
+}
+
+type HandToStudentsResponseObject interface {
+	VisitHandToStudentsResponse(w http.ResponseWriter) error
+}
+
+type HandToStudents202JSONResponse StartedRun
+
+func (response HandToStudents202JSONResponse) VisitHandToStudentsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(202)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type HandToStudents4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response HandToStudents4XXJSONResponse) VisitHandToStudentsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type HandToStudents5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response HandToStudents5XXJSONResponse) VisitHandToStudentsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PreviewHandingRequestObject struct {
+	ClassId ClassId `json:"classId"`
+	Body    *PreviewHandingJSONRequestBody
+}
+
+type PreviewHandingResponseObject interface {
+	VisitPreviewHandingResponse(w http.ResponseWriter) error
+}
+
+type PreviewHanding200JSONResponse Handing
+
+func (response PreviewHanding200JSONResponse) VisitPreviewHandingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PreviewHanding4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PreviewHanding4XXJSONResponse) VisitPreviewHandingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PreviewHanding5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PreviewHanding5XXJSONResponse) VisitPreviewHandingResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -24685,6 +24942,12 @@ type StrictServerInterface interface {
 	// UploadDraft import a list as a file
 	// (POST /classes/{classId}/draft/file)
 	UploadDraft(ctx context.Context, request UploadDraftRequestObject) (UploadDraftResponseObject, error)
+	// HandToStudents make students the owners of what was looked at
+	// (POST /classes/{classId}/handing)
+	HandToStudents(ctx context.Context, request HandToStudentsRequestObject) (HandToStudentsResponseObject, error)
+	// PreviewHanding what handing over to students would do
+	// (POST /classes/{classId}/handing/preview)
+	PreviewHanding(ctx context.Context, request PreviewHandingRequestObject) (PreviewHandingResponseObject, error)
 	// ListHandouts the class’s handouts
 	// (GET /classes/{classId}/handouts)
 	ListHandouts(ctx context.Context, request ListHandoutsRequestObject) (ListHandoutsResponseObject, error)
@@ -26370,6 +26633,95 @@ func (sh *strictHandler) UploadDraft(ctx *gin.Context, classId ClassId, params U
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(UploadDraftResponseObject); ok {
 		if err := validResponse.VisitUploadDraftResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// HandToStudents operation middleware
+func (sh *strictHandler) HandToStudents(ctx *gin.Context, classId ClassId, params HandToStudentsParams) {
+	var request HandToStudentsRequestObject
+
+	request.ClassId = classId
+	request.Params = params
+
+	var body HandToStudentsJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.HandToStudents(ctx, request.(HandToStudentsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "HandToStudents")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(HandToStudentsResponseObject); ok {
+		if err := validResponse.VisitHandToStudentsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// PreviewHanding operation middleware
+func (sh *strictHandler) PreviewHanding(ctx *gin.Context, classId ClassId) {
+	var request PreviewHandingRequestObject
+
+	request.ClassId = classId
+
+	var body PreviewHandingJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PreviewHanding(ctx, request.(PreviewHandingRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PreviewHanding")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(PreviewHandingResponseObject); ok {
+		if err := validResponse.VisitPreviewHandingResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -2098,6 +2098,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/classes/{classId}/handing/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * what handing over to students would do
+         * @description Problems: not-there, unavailable.
+         */
+        post: operations["previewHanding"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/handing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * make students the owners of what was looked at
+         * @description Problems: changed, nothing-to-hand-over, unavailable.
+         */
+        post: operations["handToStudents"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/classes/{classId}/leavers": {
         parameters: {
             query?: never;
@@ -5350,6 +5394,38 @@ export interface components {
             folder: boolean;
             depth: number;
         };
+        /** @description to whom what is handed over */
+        HandingAsked: {
+            /** @description none: all students */
+            rows: components["schemas"]["Id"][];
+            /** @description none: all there is of them */
+            handout?: string;
+        };
+        HandingDone: {
+            /** @description none: all students */
+            rows: components["schemas"]["Id"][];
+            /** @description none: all there is of them */
+            handout?: string;
+            /** @description staff go on reaching it */
+            staff: boolean;
+            seen: string;
+        };
+        Handing: {
+            /** @description who become owners */
+            students: number;
+            /** @description that become theirs */
+            things: number;
+            /** @description things in them that are theirs already */
+            own: number;
+            without: components["schemas"]["HandingWithout"][];
+            seen: string;
+        };
+        /** @description what isn't handed over */
+        HandingWithout: {
+            student: string;
+            name: string;
+            why: components["schemas"]["Reason"];
+        };
         /** @description what somebody wrote in a copy after it closed */
         LateText: {
             /** @description account */
@@ -5491,6 +5567,8 @@ export interface components {
         };
         /** @description how many untouched copies it is about, and which begun ones */
         Touched: {
+            /** @description copies that are their students' own, with which nothing is done */
+            handed: number;
             seen: string;
             untouched: number;
             /** @description whose they are, or what they are called */
@@ -9288,6 +9366,65 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Run"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    previewHanding: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HandingAsked"];
+            };
+        };
+        responses: {
+            /** @description what there is of each, or why not */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Handing"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    handToStudents: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HandingDone"];
+            };
+        };
+        responses: {
+            /** @description the run that does it */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StartedRun"];
                 };
             };
             "4XX": components["responses"]["Problem"];

@@ -57,7 +57,9 @@ const lines = computed(() =>
     (l) =>
       l.section !== 'to-change' &&
       (l.purpose === props.main ||
-        (l.section === 'left-out' && (l.reason?.code !== 'left-as-is' || l.remedies.length > 0)) ||
+        (l.section === 'left-out' &&
+          l.reason?.code !== 'handed-over' &&
+          (l.reason?.code !== 'left-as-is' || l.remedies.length > 0)) ||
         (l.section === 'needs-fixing' && !follows(l)) ||
         (all.value && l.section === 'to-pack')),
   ),
@@ -72,10 +74,9 @@ function count(s: string) {
   return props.list.lines.filter((l) => l.section === s && l.purpose === props.main).length || places.value.length
 }
 const made = computed(() => lines.value.filter((l) => l.section === 'to-pack' && l.act === 'make').length)
+const sections = ['to-pack', 'to-change', 'already-there', 'left-out', 'needs-fixing']
 const counts = computed(() =>
-  ['to-pack', 'to-change', 'already-there', 'left-out', 'needs-fixing']
-    .map((section) => ({ section, n: count(section) }))
-    .filter((c) => c.section !== 'to-change' || c.n),
+  sections.map((section) => ({ section, n: count(section) })).filter((c) => c.section !== 'to-change' || c.n),
 )
 </script>
 
@@ -148,7 +149,11 @@ const counts = computed(() =>
                 >
                   {{ t('list.ask-again') }}
                 </button>
-                <button v-else-if="mayFix && l.reason.code !== 'no-team'" class="link" @click="emit('in', l.row)">
+                <button
+                  v-else-if="mayFix && !['no-team', 'handed-over'].includes(l.reason.code)"
+                  class="link"
+                  @click="emit('in', l.row)"
+                >
                   {{ t('list.take-in') }}
                 </button>
               </td>

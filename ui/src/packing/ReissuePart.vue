@@ -40,6 +40,7 @@ async function give() {
 <template>
   <div v-if="look && (look.untouched || look.begun.length)" class="stale" data-form="reissue">
     <p>{{ look.untouched ? t('handout.stale', { n: look.untouched }, look.untouched) : t('handout.stale-none') }}</p>
+    <p v-if="look.handed" class="quiet">{{ t('handout.handed', { n: look.handed }, look.handed) }}</p>
     <template v-if="look.begun.length">
       <p>{{ t('handout.stale-begun', { n: look.begun.length, names }, look.begun.length) }}</p>
       <RadioGroup v-model:value="begun" class="begun">

@@ -57,6 +57,7 @@ async function back() {
   </div>
   <div v-else-if="look" class="part" data-form="withdraw" @keydown.esc.stop="look = null">
     <p>{{ t('handout.untouched', { n: look.untouched }, look.untouched) }}</p>
+    <p v-if="look.handed" class="quiet">{{ t('handout.handed', { n: look.handed }, look.handed) }}</p>
     <Checkbox v-if="look.begun.length" v-model:checked="too" data-act="begun-too">{{
       t('handout.begun-too', { n: look.begun.length, names }, look.begun.length)
     }}</Checkbox>

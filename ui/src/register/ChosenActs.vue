@@ -10,6 +10,7 @@ import { useActing } from '@/parts/acting'
 import { useSaving } from '@/parts/saving'
 import { tellDone } from '@/tell'
 import MessageForm from '@/telling/MessageForm.vue'
+import HandOverForm from '@/handout/HandOverForm.vue'
 import OwnForm from '@/handout/OwnForm.vue'
 import TimesForm from '@/handout/TimesForm.vue'
 
@@ -62,6 +63,7 @@ const saveAs = (format: string) =>
   )
 const writing = ref(false)
 const times = ref(false) // extra time, or pens down for these alone
+const handing = ref(false) // they become owners
 const own = ref(false) // a name or place of their own is being said
 const ownable = computed(() => offered.value.some((h) => h.id === handout.value))
 const begin = useNewHandout()
@@ -93,6 +95,9 @@ const notice = () => begin(props.classId, { notice: true, only: props.rows })
       <Button v-if="handout" size="small" :disabled="busy" data-act="times-chosen" @click="times = !times">{{
         t('chosen.times')
       }}</Button>
+      <Button size="small" :disabled="busy" data-act="hand-over-chosen" @click="handing = !handing">{{
+        t('chosen.hand-over')
+      }}</Button>
       <Button size="small" :disabled="busy" data-act="top-up-chosen" @click="topUp">{{ t('chosen.top-up') }}</Button>
       <Button size="small" :disabled="busy" data-act="write" @click="writing = !writing">{{ t('mail.write') }}</Button>
       <Button size="small" :disabled="busy" data-act="notice-chosen" @click="notice">{{ t('panel.notice') }}</Button>
@@ -106,6 +111,14 @@ const notice = () => begin(props.classId, { notice: true, only: props.rows })
       @sent="writing = false"
     />
     <TimesForm v-if="times && handout" :key="handout" :class-id="classId" :handout-id="handout" :rows="rows" />
+    <HandOverForm
+      v-if="handing"
+      :key="handout"
+      :class-id="classId"
+      :handout-id="handout"
+      :rows="rows"
+      @done="handing = false"
+    />
     <OwnForm v-if="own && ownable" :key="handout" :class-id="classId" :handout-id="handout" :rows="rows" />
     <p class="files">
       {{ t('chosen.save') }}

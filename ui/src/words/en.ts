@@ -1440,6 +1440,7 @@ export default {
     reissue: 'Nothing to update | Update one copy | Update {n} copies',
     reissued: 'The new version is on its way.',
     withdraw: 'Withdraw …',
+    handed: 'One copy is the student’s own by now, and stays. | {n} copies are the students’ own by now, and stay.',
     untouched: 'No copies without work in them. | One copy is not begun. | {n} copies are not begun.',
     'begun-too':
       'Also withdraw the one that is begun ({names}). If not, it stays where it is. | Also withdraw the {n} that are begun ({names}). If not, they stay where they are.',
@@ -1545,6 +1546,17 @@ export default {
     do: 'Open it to {n} more',
     opened: 'Everybody at the school who has the link can open it now.',
     shut: 'Closed to the school. Staff and the people it was given to can open it.',
+  },
+  handing: {
+    what: '{students} will own {things}.',
+    students: 'One student | {n} students',
+    things: 'one thing | {n} things',
+    own: 'One thing in there is theirs already. | {n} things in there are theirs already.',
+    staff: 'Staff can still open it',
+    help: "The @:{'word.class'} does nothing more with it: it is not given again, withdrawn or put into the bin.",
+    'help-without': 'Staff can’t open it any longer. You can’t undo this: only the student could let you in.',
+    do: 'Hand over to one student | Hand over to {n} students',
+    begun: 'Handing over to one student. | Handing over to {n} students.',
   },
   own: {
     name: 'Name of their copies',
@@ -1722,6 +1734,7 @@ export default {
     in: 'One student is included. | {n} students are included.',
     'top-up': 'Top up',
     own: 'Change level, name or place',
+    'hand-over': 'Hand over …',
     save: 'Export their rows:',
     topping: 'Nothing is missing. | Packing what one student needs. | Packing what {n} students need.',
   },
