@@ -1,6 +1,7 @@
 package packer
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -40,9 +41,26 @@ func (j *job) alter(ctx context.Context, st ledger.Step) error {
 		}
 		return j.record(ctx, st, nil, packing.Packed, nil)
 	}
+	if row := st.Key.Whom.Row; row != "" && (st.Act == packing.Discard || st.Act == packing.Renew || st.Act == packing.HandOver) {
+		// What is handed over isn't binned or given again by who looked at it before.
+		var done error
+		err := j.store.Alone(ctx, "row/"+st.Key.Class+"/"+row, func() error {
+			done = j.alterMade(ctx, st)
+			return nil
+		})
+		return cmp.Or(err, done)
+	}
+	return j.alterMade(ctx, st)
+}
+
+// alterMade is alter of what is the ledger's.
+func (j *job) alterMade(ctx context.Context, st ledger.Step) error {
 	e, err := j.made(ctx, st.Key)
 	if err != nil {
 		return j.failed(ctx, st, nil, err)
+	}
+	if e.HandedTo != "" && (st.Act == packing.Discard || st.Act == packing.Renew) {
+		return j.record(ctx, st, nil, packing.PassedOver, &packing.Reason{Code: "handed-over"})
 	}
 	in := ""
 	switch st.Act {
@@ -77,7 +95,9 @@ func (j *job) alter(ctx context.Context, st ledger.Step) error {
 	case packing.Renew:
 		err = j.renew(ctx, st, &e)
 	case packing.HandOver:
-		err = j.handOver(ctx, st, e)
+		if err = j.handOver(ctx, st, e); errors.Is(err, cupboard.ErrNotFound) { // it was binned meanwhile, or has ended
+			return j.record(ctx, st, nil, packing.PassedOver, &packing.Reason{Code: "cupboard-gone"})
+		}
 	default:
 		err = j.mend(ctx, st, e.Thing)
 	}

@@ -182,6 +182,49 @@ func TestActsMeet(t *testing.T) {
 			m.all(n, m.h.ID, map[bool]ledger.Place{true: ledger.InBin, false: ledger.Lies}[withdrawn])
 		}
 	})
+	t.Run("hand over and withdraw", func(t *testing.T) {
+		t.Parallel()
+		m := meet(t)
+		for n := range times {
+			h := apptest.Handout(t, m.a, m.class, "# Another\n")
+			apptest.Pack(t, m.a, m.class, &h)
+			apptest.Look(t, m.a)
+			look, err := m.a.Cases.Leaving.PreviewHandOver(ctx, m.class.ID, nil, h.ID)
+			m.must(err)
+			rest := driving(t, m.a)
+			acts := []func() error{
+				func() error { return m.withdraw(h.ID, true) },
+				func() error {
+					_, err := m.a.Cases.Leaving.HandOver(ctx, "oduya", m.class.ID, nil, h.ID, true, look.Seen)
+					if errors.As(err, new(*change.Changed)) { // withdrawn before it was asked for
+						return nil
+					}
+					return err
+				},
+			}
+			if n%2 == 1 {
+				slices.Reverse(acts)
+			}
+			for _, act := range acts {
+				m.must(act())
+				m.soon()
+			}
+			rest()
+			entries, err := m.a.Store.Ledger(ctx, m.class.ID)
+			m.must(err)
+			for _, e := range entries {
+				if e.Key.What.Purpose != packing.Copy || e.Key.What.ID != h.ID {
+					continue
+				}
+				states, err := m.a.Cup.States(ctx, "oduya", []string{e.Thing})
+				m.must(err)
+				st, handed := states[e.Thing], e.HandedTo != ""
+				if handed != (st.Place == ledger.Lies) || handed != (st.Owner == e.HandedTo) || !handed && st.Owner != "oduya" {
+					t.Fatalf("the %dth time: handed over to %q, and it is %s and %s's", n, e.HandedTo, st.Place, st.Owner)
+				}
+			}
+		}
+	})
 	t.Run("pack and withdraw", func(t *testing.T) {
 		t.Parallel()
 		m := meet(t)

@@ -65,7 +65,7 @@ var needs = map[string]need{
 	"ListDoorChecks": officeOnly, "GetDoors": classOpen, "CheckDoors": classOpen, "ExportDoors": classOpen, "MendDoors": classHands,
 	"LeaveDoors": classHands, "GetReach": classStaff, "ExportReach": classStaff, "ListDoorThings": classStaff,
 	"ListLeavers": classOpen, "PreviewHanding": classHands, "HandToStudents": classHands,
-	"GetPanel":    classStaff, "GetTree": classStaff, "PreviewReissue": classStaff, "PreviewFilling": classStaff,
+	"GetPanel": classStaff, "GetTree": classStaff, "PreviewReissue": classStaff, "PreviewFilling": classStaff,
 	"GetFilled": classStaff, "PreviewWithdraw": classStaff, "GetUsage": classStaff, "GetHandoutFile": classStaff,
 	"GetRoomFile": classStaff, "ListLeftovers": classStaff, "GetBack": classStaff, "GetRoom": classStaff,
 	"ListHandouts": classStaff, "ListHeadings": classStaff, "ListStood": classStaff, "GetStood": classStaff,
