@@ -118,6 +118,12 @@ func (s *Store) MarkUnpacked(ctx context.Context, id string) error {
 	return s.Exec(ctx, `update handouts set packed_at = null where id = $1`, id)
 }
 
+// HandoutsToShow are the handouts whose copies are to be kept at some time.
+func (s *Store) HandoutsToShow(ctx context.Context) ([]handout.Handout, error) {
+	return pg.Plainly[handoutRow](ctx, s.Base, `select `+handoutColumns+` from handouts
+		where settings ->> 'show' <> '' and packed_at is not null and withdrawn_at is null order by id`)
+}
+
 // Handout returns one handout of a class.
 func (s *Store) Handout(ctx context.Context, class, id string) (handout.Handout, error) {
 	if !pg.ValidID(id) {

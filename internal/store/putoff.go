@@ -37,9 +37,9 @@ func (s *Store) DropPutOffs(ctx context.Context, account string) error {
 
 // A Waiting counts what waits in a class: lists to be accepted, students who ask to be let in,
 // satchels that others ask for, messages that failed, texts that came after their copy closed, of
-// which LateIn has the oldest, and what the newest door check found.
+// which LateIn has the oldest, what the newest door check found, and drafts that somebody asks to look at.
 type Waiting struct {
-	Lists, Askers, Satchels, Failed, Late, Doors int
+	Lists, Askers, Satchels, Failed, Late, Doors, Shown int
 	LateIn                                       string // id of the copy
 }
 
@@ -62,6 +62,9 @@ func (s *Store) CountWaiting(ctx context.Context, cs []string) (map[string]Waiti
 		where d.state = 'failed' and d.class_id is null and m.class_id = any($1::uuid[]) group by m.class_id
 		union all select class_id, 'late', count(*), (array_agg(thing order by at))[1] from late
 		where class_id = any($1::uuid[]) group by class_id
+		union all select class_id, 'shown', count(distinct thing), '' from snapshots x where class_id = any($1::uuid[]) and asked
+		and seen_at is null and not exists (select 1 from snapshots y where y.thing = x.thing and y.version > x.version and y.asked)
+		group by class_id
 		union all select c.id, 'doors', d.noted, '' from unnest($1::uuid[]) c(id) cross join lateral
 		(select noted from door_checks where class_id = c.id order by at desc, id limit 1) d`, cs)
 	out := map[string]Waiting{}
@@ -74,6 +77,8 @@ func (s *Store) CountWaiting(ctx context.Context, cs []string) (map[string]Waiti
 			w.Askers += r.N
 		case "satchel":
 			w.Satchels += r.N
+		case "shown":
+			w.Shown = r.N
 		case "doors":
 			w.Doors = r.N
 		case "late":

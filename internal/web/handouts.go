@@ -93,7 +93,7 @@ func (s *packRoutes) handoutView(ctx context.Context, c picture.Class, h handout
 		Message:     v.Message, PackedAt: moment(h.PackedAt), WithdrawnAt: moment(h.WithdrawnAt), ChangedAt: h.ChangedAt,
 		Classmates: api.HandoutClassmates(cmp.Or(v.Classmates, "nothing")),
 		Passing:    api.HandoutPassing(cmp.Or(v.Passing, "nothing")), Instructions: v.Instructions, ForParents: v.ForParents,
-		Then: api.HandoutThen(cmp.Or(v.Then, "open")), Closed: []string{},
+		Then: api.HandoutThen(cmp.Or(v.Then, "open")), Closed: []string{}, Show: v.Show,
 		Tell: api.HandoutTell(v.Way.Tells(v.Tell)), Mail: textView(h.Mail(telling.Given)), MailChanged: textView(h.Mail(telling.Changed)),
 	}
 	out.InstructionsHtml, out.Links = withIt(h)
@@ -157,7 +157,7 @@ func (s *packRoutes) ChangeHandout(ctx context.Context, r api.ChangeHandoutReque
 func handoutChange(b api.HandoutParts) handout.Change {
 	ch := handout.Change{
 		Title: b.Title, Way: (*handout.WayName)(b.Way), By: (*record.Field)(b.By), Teams: (*record.Field)(b.Teams),
-		Pocket: b.Pocket, Level: b.Level, Due: b.Due, Then: thenOf(b.Then), Send: b.Send, Message: b.Message, Classmates: b.Classmates,
+		Pocket: b.Pocket, Level: b.Level, Due: b.Due, Show: b.Show, Then: thenOf(b.Then), Send: b.Send, Message: b.Message, Classmates: b.Classmates,
 		Passing: b.Passing, Instructions: b.Instructions, Links: linksOf(b.Links), ForParents: b.ForParents,
 		Tell: (*telling.When)(b.Tell), Mail: mailText(b.Mail), MailChanged: mailText(b.MailChanged),
 	}

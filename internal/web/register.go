@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"net/http"
+	"slices"
 	"time"
 
 	lru "github.com/hashicorp/golang-lru/v2"
@@ -131,7 +132,7 @@ func registerView(reg register.Register) api.Register {
 		}
 		for i, cell := range col.Cells {
 			v.States, v.Words, v.Fill = append(v.States, api.CellState(cell.State)), append(v.Words, wordsOf(cell)), append(v.Fill, cell.Fill)
-			v.Changed = append(v.Changed, unix(cell.Changed))
+			v.Changed, v.Shown = append(v.Changed, unix(cell.Changed)), append(v.Shown, shownState(cell))
 			if n == 0 {
 				v.Inside = append(v.Inside, cell.Inside)
 				if cell.Shared {
@@ -146,10 +147,27 @@ func registerView(reg register.Register) api.Register {
 				}
 			}
 		}
+		if !slices.ContainsFunc(v.Shown, func(s int) bool { return s > 0 }) {
+			v.Shown = []int{} // as mostly
+		}
 		out.Columns = append(out.Columns, v)
 	}
 	out.Sentence.Students = len(cl.Students)
 	return out
+}
+
+// shownState says of a draft whether it was shown: 0 not, 1 and waits, 2 and was looked at or kept, 3 and
+// was written in since.
+func shownState(c register.Cell) int {
+	switch {
+	case c.Shown == nil:
+		return 0
+	case c.Shown.Waits():
+		return 1
+	case c.Since:
+		return 3
+	}
+	return 2
 }
 
 // moment is a time that may be none.
@@ -206,6 +224,9 @@ func panelThing(t register.PanelThing) api.PanelThing {
 		v.Of = whoseThing(e.Key)
 		v.Thing, v.Link, v.Name, v.MadeAt, v.SharedAt, v.OpenedAt = e.Thing, e.Link, e.Name, moment(e.MadeAt),
 			moment(e.SharedAt), moment(t.OpenedAt)
+	}
+	if x := t.Cell.Shown; x != nil {
+		v.Shown, v.Since = shownView(*x, nil), &t.Cell.Since
 	}
 	for _, a := range t.Reach {
 		v.Access = append(v.Access, api.Access{Name: a.Name, Level: levelWord(a.Level), Why: api.AccessWhy(a.As)})

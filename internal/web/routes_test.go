@@ -371,6 +371,10 @@ var routes = []struct{ method, path, body, want string }{
 	{"GET", "/api/things/{satchel}", ``, "14+++4+44"},
 	{"GET", "/api/things/{copy}/text", ``, "14+++4+44"},
 	{"GET", "/api/things/{copy}/late", ``, "14+++4+44"},
+	{"GET", "/api/things/{copy}/shown", ``, "14+++4+44"},
+	{"POST", "/api/things/{copy}/shown", `{"word":"x"}`, "14+++4+44"},
+	{"POST", "/api/things/{copy}/shown/1", ``, "1++++++++"}, // of what one can't read there is nothing to note
+	{"POST", "/api/classes/{class}/handouts/{handout}/shown", `{"rows":[]}`, "14++44444"},
 	{"POST", "/api/things/{copy}/late", `{"whose":"s0","at":"2026-11-27T17:00:00Z","take":false}`, "144444444"},
 	{"PUT", "/api/things/{copy}/text", `{"text":"# Log","base":99,"key":"a key of a write"}`, "14++34+44"},
 	{"GET", "/api/things/{copy}/content", ``, "14+++4+44"},

@@ -39,6 +39,7 @@ var needs = map[string]need{
 	"SpreadThings": signedIn, "MoveEffects": signedIn, "ListBin": signedIn, "BinThings": signedIn,
 	"RestoreThing": signedIn, "FrontDoor": signedIn, "FollowLink": signedIn, "GetThing": signedIn, "GetText": signedIn, "PutText": signedIn,
 	"GetCalendar": signedIn, "GetClassCalendar": classOpen, "GetLate": signedIn, "SettleLate": signedIn,
+	"GetShown": signedIn, "ShowDraft": signedIn, "LookedAtDraft": signedIn, "ShowAll": classHands,
 	"GetContent": signedIn, "ListVersions": signedIn, "AddFile": signedIn, "Render": signedIn,
 	"GetHome": signedIn, "ListMatesCopies": studentOwn, "LetIn": studentOwn,
 	"GetFirst": anybody, "Begin": anybody, "FirstSignIn": anybody, "ChangePassword": signedIn,

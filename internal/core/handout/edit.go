@@ -47,6 +47,7 @@ type Change struct {
 	Choice       *choosing.Choice  `json:"choice,omitempty"`
 	Own          *OwnParts         `json:"own,omitempty"`
 	Extra        *ExtraTime        `json:"extra,omitempty"`
+	Show         *string           `json:"show,omitempty"` // wall-clock "2006-01-02T15:04", or "" for none
 }
 
 // OwnParts give some students' copies a name or pocket of their own, or let those students do
@@ -62,7 +63,7 @@ type OwnParts struct {
 // Common reports whether a change is about what a handout's classes have in common: all
 // but who is in, and what single students have of their own.
 func (ch Change) Common() bool {
-	ch.Choice, ch.Out, ch.Own, ch.Extra = nil, nil, nil, nil
+	ch.Choice, ch.Out, ch.Own, ch.Extra, ch.Show = nil, nil, nil, nil, nil
 	return change.Digest(ch) != "{}"
 }
 
@@ -86,7 +87,7 @@ type Setting struct {
 func (e Edit) Of(h Handout, at Setting) (Handout, error) {
 	ed := editing{e, &h, at}
 	for _, part := range []func() error{ed.title, ed.way, ed.columns, ed.documents, ed.name, ed.place, ed.level,
-		ed.classmates, ed.passing, ed.choice, ed.picks, ed.own, ed.due, ed.then, ed.extra,
+		ed.classmates, ed.passing, ed.choice, ed.picks, ed.own, ed.due, ed.then, ed.extra, ed.show,
 		ed.send, ed.message, ed.instructions, ed.links,
 		ed.forParents, ed.tell, ed.mail} {
 		if err := part(); err != nil {

@@ -24,6 +24,7 @@ func Alike(h, o Handout, plan, there room.Plan) Handout {
 	o.Settings.Out, o.Settings.Choice, o.Settings.Date, o.Settings.Names, o.Settings.Pockets = own.Out, own.Choice,
 		own.Date, own.Names, own.Pockets
 	o.Settings.Pens, o.Settings.Hands, o.Settings.Extra, o.Settings.Levels = own.Pens, own.Hands, own.Extra, own.Levels
+	o.Settings.Show = own.Show
 	o.Settings.Documents = []GivenDocument{}
 	for _, d := range h.Settings.Documents {
 		if len(d.Only) == 0 {
@@ -90,7 +91,7 @@ func (s Sentence) Again(from, to room.Plan, known record.Vocabulary, mine func(G
 	}
 	out = s
 	out.Out, out.Names, out.Pockets, out.Pocket, out.Date = map[string]string{}, nil, nil, "", ""
-	out.Pens, out.Hands, out.Extra, out.Levels = nil, nil, nil, nil
+	out.Pens, out.Hands, out.Extra, out.Levels, out.Show = nil, nil, nil, nil, ""
 	out.Documents = []GivenDocument{}
 	for _, d := range s.Documents {
 		if len(d.Only) > 0 {

@@ -54,7 +54,9 @@ type Sentence struct {
 	Hands map[string]Hand `json:"hands,omitempty"`
 	// Extra is until when single rows may write on, as wall-clock times in the handout's zone.
 	Extra map[string]string `json:"extra,omitempty"`
-	Date  string            `json:"date"` // the handout's own [Date], fixed when first packed
+	// Show is when everybody's copies are kept as they are then, to be looked at; empty: not by themselves.
+	Show string `json:"show,omitempty"`
+	Date string `json:"date"` // the handout's own [Date], fixed when first packed
 }
 
 // Usual is what a handout of a way says where nothing is said yet: students edit their copies,

@@ -89,6 +89,27 @@ func (h Handout) Say(rows, all []string, hand Hand) Handout {
 	return next
 }
 
+// show says when everybody's copies are kept as they are then; not in the past.
+func (e editing) show() error {
+	if e.To.Show == nil {
+		return nil
+	}
+	s := e.set()
+	if s.Way == NoticeName {
+		return change.Refuse("show", "not-of-a-notice")
+	}
+	if *e.To.Show != "" {
+		at, err := time.Parse(wall.Minute, *e.To.Show)
+		if err != nil {
+			return change.Refuse("show", "not-a-time")
+		}
+		if !wall.Moment(at, e.h.Zone).After(e.Now) {
+			return change.Refuse("show", "time-past")
+		}
+	}
+	return change.Put(e.Was.Show, "show", &s.Show, *e.To.Show)
+}
+
 // An ExtraTime gives some rows of the class more time: a wall-clock time, or "" to take it away.
 type ExtraTime struct {
 	Rows  []string `json:"rows"`

@@ -38,6 +38,7 @@ func Told(before, after Handout, plan room.Plan, name func(row string) string) [
 		{What: "due", From: wallText(before.Due), To: wallText(after.Due)},
 		{What: "then", From: cmp.Or(was.Then, "open"), To: cmp.Or(is.Then, "open")},
 		{What: "send", From: wallText(before.Send), To: wallText(after.Send)},
+		{What: "show", From: was.Show, To: is.Show},
 		{What: "tell", From: string(was.Tell), To: string(is.Tell)},
 	}...)
 	for _, long := range []struct {

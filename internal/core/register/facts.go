@@ -22,4 +22,5 @@ type Work struct {
 	Works  map[string]ledger.Work
 	Opened map[ledger.Opening]time.Time
 	Words  map[string][]progress.Tally
+	Shown  map[string]ledger.Snapshot // the newest state of a draft that was shown, by thing
 }

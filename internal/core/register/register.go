@@ -24,9 +24,11 @@ type Cell struct {
 	Inside    int // things the student put into a satchel
 	Changed   time.Time
 	Entry     *ledger.Entry
-	Each      []Cell          // of several there are, each by itself
-	Shared    bool            // with whom it is for
-	Reason    *packing.Reason // why it is stuck
+	Each      []Cell           // of several there are, each by itself
+	Shared    bool             // with whom it is for
+	Reason    *packing.Reason  // why it is stuck
+	Shown     *ledger.Snapshot // the newest state that was shown; nil: none
+	Since     bool             // it was written in since
 }
 
 // A Column of the Register: the satchels, or one handout.
@@ -133,10 +135,14 @@ func (r *Facts) cell(keys []packing.Key, s picture.Student, out bool) Cell {
 		one.Entry = e
 		if cell.Each = append(cell.Each, one); len(cell.Each) == 1 || one.State.Further(cell.State) {
 			one.Each, one.Words, one.Uncounted, one.Changed = cell.Each, cell.Words, cell.Uncounted, cell.Changed
+			one.Shown, one.Since = cell.Shown, cell.Since
 			cell = one
 		}
 		last := cell.Each[len(cell.Each)-1]
 		cell.Words, cell.Uncounted = cell.Words+last.Words, cell.Uncounted || last.Uncounted
+		if last.Shown != nil && (cell.Shown == nil || last.Shown.At.After(cell.Shown.At)) {
+			cell.Shown, cell.Since = last.Shown, last.Since
+		}
 		if last.Changed.After(cell.Changed) {
 			cell.Changed = last.Changed
 		}
@@ -156,6 +162,9 @@ func (r *Facts) one(e *ledger.Entry, s picture.Student, out, stuck bool, why *pa
 	now := progress.Facts{Out: out}
 	if e != nil {
 		r.fillIn(&cell, &now, e, s)
+		if x, shown := r.Shown[e.Thing]; shown {
+			cell.Shown, cell.Since = &x, x.Since(r.State(e).Version)
+		}
 	}
 	if stuck && !now.Shared {
 		now.Stuck, cell.Reason = true, why

@@ -111,6 +111,7 @@ func (c *Registers) tabs(ctx context.Context, cs []classes.Class) ([]Tab, error)
 		out[i].note("messages-failed", "", w.Failed)
 		out[i].note("late-texts", w.LateIn, w.Late)
 		out[i].note("doors-differ", "", w.Doors)
+		out[i].note("asked-to-look", "", w.Shown)
 	}
 	return out, err
 }

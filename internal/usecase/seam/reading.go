@@ -183,6 +183,9 @@ func (c *House) workIn(ctx context.Context, class, day string) (*register.Work, 
 	if w.Opened, err = c.Store.Openings(ctx, class); err != nil {
 		return nil, err
 	}
+	if w.Shown, err = c.Store.NewestSnapshots(ctx, class); err != nil {
+		return nil, err
+	}
 	w.Words, err = c.Store.WorkDays(ctx, class, "", w.Days[0])
 	return w, err
 }

@@ -3095,6 +3095,9 @@ type Handout struct {
 	// SendProblem a code with arguments; the words are the interface’s
 	SendProblem *Reason `json:"sendProblem,omitempty"`
 
+	// Show when everybody's copies are kept as they are then
+	Show string `json:"show"`
+
 	// Teams column of the teams
 	Teams string `json:"teams"`
 
@@ -3171,14 +3174,17 @@ type HandoutParts struct {
 	Out         *map[string]string `json:"out,omitempty"`
 
 	// Own a name or place that some students' copies have of their own, or what those students can do with them; alike takes it away
-	Own     *OwnParts         `json:"own,omitempty"`
-	Passing *string           `json:"passing,omitempty"`
-	Pocket  *string           `json:"pocket,omitempty"`
-	Send    *string           `json:"send,omitempty"`
-	Teams   *string           `json:"teams,omitempty"`
-	Tell    *HandoutPartsTell `json:"tell,omitempty"`
-	Then    *HandoutPartsThen `json:"then,omitempty"`
-	Title   *string           `json:"title,omitempty"`
+	Own     *OwnParts `json:"own,omitempty"`
+	Passing *string   `json:"passing,omitempty"`
+	Pocket  *string   `json:"pocket,omitempty"`
+	Send    *string   `json:"send,omitempty"`
+
+	// Show when everybody's copies are kept as they are then; empty: not by themselves
+	Show  *string           `json:"show,omitempty"`
+	Teams *string           `json:"teams,omitempty"`
+	Tell  *HandoutPartsTell `json:"tell,omitempty"`
+	Then  *HandoutPartsThen `json:"then,omitempty"`
+	Title *string           `json:"title,omitempty"`
 
 	// Way a copy each, a copy of the document for one's level, a copy for each team, or one document for all
 	Way *Way `json:"way,omitempty"`
@@ -3433,6 +3439,11 @@ type Kept struct {
 
 	// Things folders of it
 	Things int `json:"things"`
+}
+
+// KeptCopies defines model for KeptCopies.
+type KeptCopies struct {
+	Copies int `json:"copies"`
 }
 
 // LateText what somebody wrote in a copy after it closed
@@ -4040,8 +4051,12 @@ type PanelThing struct {
 	Purpose  PanelThingPurpose `json:"purpose"`
 
 	// Reason a code with arguments; the words are the interface’s
-	Reason   *Reason    `json:"reason,omitempty"`
-	SharedAt *time.Time `json:"sharedAt,omitempty"`
+	Reason   *Reason     `json:"reason,omitempty"`
+	SharedAt *time.Time  `json:"sharedAt,omitempty"`
+	Shown    *ShownState `json:"shown,omitempty"`
+
+	// Since it was written in since that was shown
+	Since *bool `json:"since,omitempty"`
 
 	// State the state of a student’s copy
 	State CellState `json:"state"`
@@ -4315,14 +4330,17 @@ type RegisterColumn struct {
 	Changed []int64 `json:"changed"`
 
 	// Closes from when on copies are closed for writing, but for single students
-	Closes  *time.Time  `json:"closes,omitempty"`
-	Due     string      `json:"due"`
-	Fill    []int       `json:"fill"`
-	Handout *string     `json:"handout,omitempty"`
-	Heading *string     `json:"heading,omitempty"`
-	Inside  []int       `json:"inside"`
-	States  []CellState `json:"states"`
-	Title   string      `json:"title"`
+	Closes  *time.Time `json:"closes,omitempty"`
+	Due     string     `json:"due"`
+	Fill    []int      `json:"fill"`
+	Handout *string    `json:"handout,omitempty"`
+	Heading *string    `json:"heading,omitempty"`
+	Inside  []int      `json:"inside"`
+
+	// Shown drafts that were shown: 0 none, 1 waits to be looked at, 2 was looked at or kept, 3 that and written in since; empty: none of all
+	Shown  []int       `json:"shown"`
+	States []CellState `json:"states"`
+	Title  string      `json:"title"`
 
 	// Words -1 where they can't be counted
 	Words []int `json:"words"`
@@ -4729,6 +4747,40 @@ type Settling struct {
 	// Take into the copy; else it is forgotten
 	Take  bool   `json:"take"`
 	Whose string `json:"whose"`
+}
+
+// ShowWord defines model for ShowWord.
+type ShowWord struct {
+	// Word what is said with it; empty: nothing
+	Word string `json:"word"`
+}
+
+// Shown the states of a draft that were shown
+type Shown struct {
+	All []ShownState `json:"all"`
+
+	// May whoever asks may show it
+	May bool `json:"may"`
+
+	// Since words added since the newest of those
+	Since *int `json:"since,omitempty"`
+
+	// Version the draft's newest
+	Version int `json:"version"`
+}
+
+// ShownState defines model for ShownState.
+type ShownState struct {
+	// Asked to have it looked at
+	Asked bool      `json:"asked"`
+	At    time.Time `json:"at"`
+
+	// By none: it was kept at a set time
+	By      *string    `json:"by,omitempty"`
+	SeenAt  *time.Time `json:"seenAt,omitempty"`
+	SeenBy  *string    `json:"seenBy,omitempty"`
+	Version int        `json:"version"`
+	Word    string     `json:"word"`
 }
 
 // SignIn address and password
@@ -5523,6 +5575,12 @@ type ReissueParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// ShowAllParams defines parameters for ShowAll.
+type ShowAllParams struct {
+	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // TakeNoticeDownParams defines parameters for TakeNoticeDown.
 type TakeNoticeDownParams struct {
 	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
@@ -5844,6 +5902,12 @@ type OpenToSchoolParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// ShowDraftParams defines parameters for ShowDraft.
+type ShowDraftParams struct {
+	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // GetTextParams defines parameters for GetText.
 type GetTextParams struct {
 	Version *int `form:"version,omitempty" json:"version,omitempty"`
@@ -5929,6 +5993,9 @@ type PostNoticeJSONRequestBody = Posting
 
 // ReissueJSONRequestBody defines body for Reissue for application/json ContentType.
 type ReissueJSONRequestBody = Reissue
+
+// ShowAllJSONRequestBody defines body for ShowAll for application/json ContentType.
+type ShowAllJSONRequestBody = ChosenRows
 
 // AlsoForJSONRequestBody defines body for AlsoFor for application/json ContentType.
 type AlsoForJSONRequestBody = AlsoFor
@@ -6116,6 +6183,9 @@ type RenameThingJSONRequestBody = NewName
 // OpenToSchoolJSONRequestBody defines body for OpenToSchool for application/json ContentType.
 type OpenToSchoolJSONRequestBody = OpenToSchool
 
+// ShowDraftJSONRequestBody defines body for ShowDraft for application/json ContentType.
+type ShowDraftJSONRequestBody = ShowWord
+
 // PutTextJSONRequestBody defines body for PutText for application/json ContentType.
 type PutTextJSONRequestBody = TextChange
 
@@ -6277,6 +6347,9 @@ type ServerInterface interface {
 	// Reissue give copies the present state of their document
 	// (POST /classes/{classId}/handouts/{handoutId}/reissue)
 	Reissue(c *gin.Context, classId ClassId, handoutId HandoutId, params ReissueParams)
+	// ShowAll keep everybody's copies of the handout as they are now
+	// (POST /classes/{classId}/handouts/{handoutId}/shown)
+	ShowAll(c *gin.Context, classId ClassId, handoutId HandoutId, params ShowAllParams)
 	// ListStood when the handout was packed, newest first
 	// (GET /classes/{classId}/handouts/{handoutId}/stood)
 	ListStood(c *gin.Context, classId ClassId, handoutId HandoutId)
@@ -6712,6 +6785,15 @@ type ServerInterface interface {
 	// OpenToSchool open a file to everyone of the school who has its link, or close it
 	// (PUT /things/{thingId}/school)
 	OpenToSchool(c *gin.Context, thingId ThingId, params OpenToSchoolParams)
+	// GetShown the states of a draft that were shown to be looked at
+	// (GET /things/{thingId}/shown)
+	GetShown(c *gin.Context, thingId ThingId)
+	// ShowDraft keep the present state of a draft as one to be looked at
+	// (POST /things/{thingId}/shown)
+	ShowDraft(c *gin.Context, thingId ThingId, params ShowDraftParams)
+	// LookedAtDraft note that staff looked at a state that was shown
+	// (POST /things/{thingId}/shown/{version})
+	LookedAtDraft(c *gin.Context, thingId ThingId, version int)
 	// GetText a text document
 	// (GET /things/{thingId}/text)
 	GetText(c *gin.Context, thingId ThingId, params GetTextParams)
@@ -8702,6 +8784,64 @@ func (siw *ServerInterfaceWrapper) Reissue(c *gin.Context) {
 	}
 
 	siw.Handler.Reissue(c, classId, handoutId, params)
+}
+
+// ShowAll operation middleware
+func (siw *ServerInterfaceWrapper) ShowAll(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "handoutId" -------------
+	var handoutId HandoutId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "handoutId", c.Param("handoutId"), &handoutId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter handoutId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ShowAllParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ShowAll(c, classId, handoutId, params)
 }
 
 // ListStood operation middleware
@@ -13218,6 +13358,114 @@ func (siw *ServerInterfaceWrapper) OpenToSchool(c *gin.Context) {
 	siw.Handler.OpenToSchool(c, thingId, params)
 }
 
+// GetShown operation middleware
+func (siw *ServerInterfaceWrapper) GetShown(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "thingId" -------------
+	var thingId ThingId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "thingId", c.Param("thingId"), &thingId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter thingId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetShown(c, thingId)
+}
+
+// ShowDraft operation middleware
+func (siw *ServerInterfaceWrapper) ShowDraft(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "thingId" -------------
+	var thingId ThingId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "thingId", c.Param("thingId"), &thingId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter thingId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ShowDraftParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ShowDraft(c, thingId, params)
+}
+
+// LookedAtDraft operation middleware
+func (siw *ServerInterfaceWrapper) LookedAtDraft(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "thingId" -------------
+	var thingId ThingId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "thingId", c.Param("thingId"), &thingId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter thingId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "version" -------------
+	var version int
+
+	err = runtime.BindStyledParameterWithOptions("simple", "version", c.Param("version"), &version, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter version: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.LookedAtDraft(c, thingId, version)
+}
+
 // GetText operation middleware
 func (siw *ServerInterfaceWrapper) GetText(c *gin.Context) {
 
@@ -13488,6 +13736,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/classes/:classId/handouts/:handoutId/withdraw", wrapper.PreviewWithdraw)
 	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/withdraw", wrapper.Withdraw)
 	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/pens", wrapper.SayPens)
+	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/shown", wrapper.ShowAll)
 	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/back", wrapper.BringBack)
 	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/again", wrapper.UseAgain)
 	router.GET(options.BaseURL+"/classes/:classId/handouts/:handoutId/reissue", wrapper.PreviewReissue)
@@ -13530,6 +13779,9 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.PUT(options.BaseURL+"/things/:thingId/text", wrapper.PutText)
 	router.GET(options.BaseURL+"/things/:thingId/late", wrapper.GetLate)
 	router.POST(options.BaseURL+"/things/:thingId/late", wrapper.SettleLate)
+	router.GET(options.BaseURL+"/things/:thingId/shown", wrapper.GetShown)
+	router.POST(options.BaseURL+"/things/:thingId/shown", wrapper.ShowDraft)
+	router.POST(options.BaseURL+"/things/:thingId/shown/:version", wrapper.LookedAtDraft)
 	router.GET(options.BaseURL+"/things/:thingId/content", wrapper.GetContent)
 	router.GET(options.BaseURL+"/things/:thingId/versions", wrapper.ListVersions)
 	router.POST(options.BaseURL+"/things/:thingId/files", wrapper.AddFile)
@@ -16469,6 +16721,65 @@ type Reissue5XXJSONResponse struct {
 }
 
 func (response Reissue5XXJSONResponse) VisitReissueResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ShowAllRequestObject struct {
+	ClassId   ClassId   `json:"classId"`
+	HandoutId HandoutId `json:"handoutId"`
+	Params    ShowAllParams
+	Body      *ShowAllJSONRequestBody
+}
+
+type ShowAllResponseObject interface {
+	VisitShowAllResponse(w http.ResponseWriter) error
+}
+
+type ShowAll200JSONResponse KeptCopies
+
+func (response ShowAll200JSONResponse) VisitShowAllResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ShowAll4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ShowAll4XXJSONResponse) VisitShowAllResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ShowAll5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ShowAll5XXJSONResponse) VisitShowAllResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -24602,6 +24913,165 @@ func (response OpenToSchool5XXJSONResponse) VisitOpenToSchoolResponse(w http.Res
 	return err
 }
 
+type GetShownRequestObject struct {
+	ThingId ThingId `json:"thingId"`
+}
+
+type GetShownResponseObject interface {
+	VisitGetShownResponse(w http.ResponseWriter) error
+}
+
+type GetShown200JSONResponse Shown
+
+func (response GetShown200JSONResponse) VisitGetShownResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetShown4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetShown4XXJSONResponse) VisitGetShownResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetShown5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetShown5XXJSONResponse) VisitGetShownResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ShowDraftRequestObject struct {
+	ThingId ThingId `json:"thingId"`
+	Params  ShowDraftParams
+	Body    *ShowDraftJSONRequestBody
+}
+
+type ShowDraftResponseObject interface {
+	VisitShowDraftResponse(w http.ResponseWriter) error
+}
+
+type ShowDraft204Response struct {
+}
+
+func (response ShowDraft204Response) VisitShowDraftResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type ShowDraft4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ShowDraft4XXJSONResponse) VisitShowDraftResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ShowDraft5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ShowDraft5XXJSONResponse) VisitShowDraftResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LookedAtDraftRequestObject struct {
+	ThingId ThingId `json:"thingId"`
+	Version int     `json:"version"`
+}
+
+type LookedAtDraftResponseObject interface {
+	VisitLookedAtDraftResponse(w http.ResponseWriter) error
+}
+
+type LookedAtDraft204Response struct {
+}
+
+func (response LookedAtDraft204Response) VisitLookedAtDraftResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type LookedAtDraft4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response LookedAtDraft4XXJSONResponse) VisitLookedAtDraftResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LookedAtDraft5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response LookedAtDraft5XXJSONResponse) VisitLookedAtDraftResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetTextRequestObject struct {
 	ThingId ThingId `json:"thingId"`
 	Params  GetTextParams
@@ -24999,6 +25469,9 @@ type StrictServerInterface interface {
 	// Reissue give copies the present state of their document
 	// (POST /classes/{classId}/handouts/{handoutId}/reissue)
 	Reissue(ctx context.Context, request ReissueRequestObject) (ReissueResponseObject, error)
+	// ShowAll keep everybody's copies of the handout as they are now
+	// (POST /classes/{classId}/handouts/{handoutId}/shown)
+	ShowAll(ctx context.Context, request ShowAllRequestObject) (ShowAllResponseObject, error)
 	// ListStood when the handout was packed, newest first
 	// (GET /classes/{classId}/handouts/{handoutId}/stood)
 	ListStood(ctx context.Context, request ListStoodRequestObject) (ListStoodResponseObject, error)
@@ -25434,6 +25907,15 @@ type StrictServerInterface interface {
 	// OpenToSchool open a file to everyone of the school who has its link, or close it
 	// (PUT /things/{thingId}/school)
 	OpenToSchool(ctx context.Context, request OpenToSchoolRequestObject) (OpenToSchoolResponseObject, error)
+	// GetShown the states of a draft that were shown to be looked at
+	// (GET /things/{thingId}/shown)
+	GetShown(ctx context.Context, request GetShownRequestObject) (GetShownResponseObject, error)
+	// ShowDraft keep the present state of a draft as one to be looked at
+	// (POST /things/{thingId}/shown)
+	ShowDraft(ctx context.Context, request ShowDraftRequestObject) (ShowDraftResponseObject, error)
+	// LookedAtDraft note that staff looked at a state that was shown
+	// (POST /things/{thingId}/shown/{version})
+	LookedAtDraft(ctx context.Context, request LookedAtDraftRequestObject) (LookedAtDraftResponseObject, error)
 	// GetText a text document
 	// (GET /things/{thingId}/text)
 	GetText(ctx context.Context, request GetTextRequestObject) (GetTextResponseObject, error)
@@ -27353,6 +27835,52 @@ func (sh *strictHandler) Reissue(ctx *gin.Context, classId ClassId, handoutId Ha
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ReissueResponseObject); ok {
 		if err := validResponse.VisitReissueResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ShowAll operation middleware
+func (sh *strictHandler) ShowAll(ctx *gin.Context, classId ClassId, handoutId HandoutId, params ShowAllParams) {
+	var request ShowAllRequestObject
+
+	request.ClassId = classId
+	request.HandoutId = handoutId
+	request.Params = params
+
+	var body ShowAllJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ShowAll(ctx, request.(ShowAllRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ShowAll")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ShowAllResponseObject); ok {
+		if err := validResponse.VisitShowAllResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -32230,6 +32758,104 @@ func (sh *strictHandler) OpenToSchool(ctx *gin.Context, thingId ThingId, params 
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(OpenToSchoolResponseObject); ok {
 		if err := validResponse.VisitOpenToSchoolResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetShown operation middleware
+func (sh *strictHandler) GetShown(ctx *gin.Context, thingId ThingId) {
+	var request GetShownRequestObject
+
+	request.ThingId = thingId
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetShown(ctx, request.(GetShownRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetShown")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetShownResponseObject); ok {
+		if err := validResponse.VisitGetShownResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ShowDraft operation middleware
+func (sh *strictHandler) ShowDraft(ctx *gin.Context, thingId ThingId, params ShowDraftParams) {
+	var request ShowDraftRequestObject
+
+	request.ThingId = thingId
+	request.Params = params
+
+	var body ShowDraftJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ShowDraft(ctx, request.(ShowDraftRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ShowDraft")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ShowDraftResponseObject); ok {
+		if err := validResponse.VisitShowDraftResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// LookedAtDraft operation middleware
+func (sh *strictHandler) LookedAtDraft(ctx *gin.Context, thingId ThingId, version int) {
+	var request LookedAtDraftRequestObject
+
+	request.ThingId = thingId
+	request.Version = version
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.LookedAtDraft(ctx, request.(LookedAtDraftRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "LookedAtDraft")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(LookedAtDraftResponseObject); ok {
+		if err := validResponse.VisitLookedAtDraftResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

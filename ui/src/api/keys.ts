@@ -33,6 +33,7 @@ export const keys = {
   log: key<[classId: string, asked: string, before: Part]>('log'),
   late: key<[thing: string, several: number]>('late'),
   handing: key<[classId: string, asked: object]>('handing'),
+  shown: key<[thing: string]>('shown'),
   doors: key<[classId: string]>('doors'),
   doorThings: key<[classId: string, find: string]>('door-things'),
   reach: key<[classId: string, by: 'student' | 'thing', of: string]>('reach'),

@@ -2496,6 +2496,29 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/classes/{classId}/handouts/{handoutId}/shown": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * keep everybody's copies of the handout as they are now
+         * @description Problems: not-packed, nothing-to-show, unavailable.
+         */
+        post: operations["showAll"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/classes/{classId}/handouts/{handoutId}/back": {
         parameters: {
             query?: never;
@@ -3258,6 +3281,49 @@ export interface paths {
          * @description Problems: not-there, changed, unavailable.
          */
         post: operations["settleLate"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/things/{thingId}/shown": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                thingId: components["parameters"]["ThingId"];
+            };
+            cookie?: never;
+        };
+        /** the states of a draft that were shown to be looked at */
+        get: operations["getShown"];
+        put?: never;
+        /**
+         * keep the present state of a draft as one to be looked at
+         * @description Problems: too-long, too-many-snapshots, unavailable.
+         */
+        post: operations["showDraft"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/things/{thingId}/shown/{version}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                thingId: components["parameters"]["ThingId"];
+                version: number;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** note that staff looked at a state that was shown */
+        post: operations["lookedAtDraft"];
         delete?: never;
         options?: never;
         head?: never;
@@ -5252,6 +5318,8 @@ export interface components {
              * @enum {string}
              */
             then: "open" | "close";
+            /** @description when everybody's copies are kept as they are then */
+            show: string;
             closing?: components["schemas"]["Closing"];
             /** @description rows of those whose copies are closed now */
             closed: string[];
@@ -5393,6 +5461,36 @@ export interface components {
             name: string;
             folder: boolean;
             depth: number;
+        };
+        ShowWord: {
+            /** @description what is said with it; empty: nothing */
+            word: string;
+        };
+        KeptCopies: {
+            copies: number;
+        };
+        /** @description the states of a draft that were shown */
+        Shown: {
+            /** @description the draft's newest */
+            version: number;
+            /** @description whoever asks may show it */
+            may: boolean;
+            /** @description words added since the newest of those */
+            since?: number;
+            all: components["schemas"]["ShownState"][];
+        };
+        ShownState: {
+            version: number;
+            /** Format: date-time */
+            at: string;
+            /** @description none: it was kept at a set time */
+            by?: string;
+            word: string;
+            /** @description to have it looked at */
+            asked: boolean;
+            seenBy?: string;
+            /** Format: date-time */
+            seenAt?: string;
         };
         /** @description to whom what is handed over */
         HandingAsked: {
@@ -5631,6 +5729,8 @@ export interface components {
         HandoutParts: {
             own?: components["schemas"]["OwnParts"];
             extra?: components["schemas"]["ExtraTime"];
+            /** @description when everybody's copies are kept as they are then; empty: not by themselves */
+            show?: string;
             title?: string;
             way?: components["schemas"]["Way"];
             documents?: components["schemas"]["DocumentPart"][];
@@ -5833,6 +5933,8 @@ export interface components {
             fill: number[];
             inside: number[];
             changed: number[];
+            /** @description drafts that were shown: 0 none, 1 waits to be looked at, 2 was looked at or kept, 3 that and written in since; empty: none of all */
+            shown: number[];
         };
         /** @description the tracking table */
         Register: {
@@ -5924,6 +6026,9 @@ export interface components {
             access: components["schemas"]["Access"][];
             where: string[];
             reason?: components["schemas"]["Reason"];
+            shown?: components["schemas"]["ShownState"];
+            /** @description it was written in since that was shown */
+            since?: boolean;
         };
         /** @description all things of one student */
         Panel: {
@@ -9957,6 +10062,38 @@ export interface operations {
             "5XX": components["responses"]["Problem"];
         };
     };
+    showAll: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+                handoutId: components["parameters"]["HandoutId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChosenRows"];
+            };
+        };
+        responses: {
+            /** @description how many were kept */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptCopies"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
     bringBack: {
         parameters: {
             query?: never;
@@ -11073,6 +11210,82 @@ export interface operations {
                 "application/json": components["schemas"]["Settling"];
             };
         };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getShown: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                thingId: components["parameters"]["ThingId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description newest first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Shown"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    showDraft: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                thingId: components["parameters"]["ThingId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShowWord"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    lookedAtDraft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                thingId: components["parameters"]["ThingId"];
+                version: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description done */
             204: {

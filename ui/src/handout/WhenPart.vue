@@ -6,6 +6,7 @@ import { useReasons } from '@/reasons'
 import { past, usualDue, usualSend, wall } from '@/when'
 import { isNotice, type Hand } from './handout'
 import PensPart from './PensPart.vue'
+import ShowAllPart from './ShowAllPart.vue'
 import type { Folds } from './usual'
 import WallPart from './WallPart.vue'
 
@@ -26,6 +27,7 @@ const notice = computed(() => isNotice(h.value))
       <WallPart :hand="hand" part="due" :label="t('say.due')" :none="t('say.no-due')" :usual="usualDue" />
     </p>
     <PensPart v-if="!notice" :hand="hand" />
+    <ShowAllPart v-if="!notice" :hand="hand" />
     <p v-if="h.due && past(h.due) && !h.packedAt" class="quiet note" data-due-over>{{ t('say.due-over') }}</p>
     <p v-if="!h.packedAt && !folds('send')">
       {{ t(notice ? 'say.post' : 'say.send') }}

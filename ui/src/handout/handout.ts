@@ -27,6 +27,7 @@ const looked = (x: Of<'Handout'>): Parts => ({
   level: x.level,
   due: x.due,
   then: x.then,
+  show: x.show,
   send: x.send,
   message: x.message,
   classmates: x.classmates,

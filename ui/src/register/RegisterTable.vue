@@ -5,6 +5,7 @@ import { useI18n } from 'vue-i18n'
 import { Checkbox } from 'ant-design-vue'
 import type { Of } from '@/api/client'
 import TagMark from '@/parts/TagMark.vue'
+import ShownMark from './ShownMark.vue'
 import { ago, exact } from '@/when'
 import { useFolded, type Shown } from './folded'
 import { useNarrow } from '@/parts/narrow'
@@ -145,6 +146,7 @@ const here = (i: number, k: number) => at.value?.row === props.reg.students[i].r
                   :words="reg.columns[k].words[i]"
                   :inside="reg.columns[k].inside[i]"
                 />
+                <ShownMark v-if="reg.columns[k].shown[i]" :state="reg.columns[k].shown[i]" />
               </button>
             </td>
           </template>

@@ -14,7 +14,7 @@ import ToldPart from '@/telling/ToldPart.vue'
 import TagMark from '@/parts/TagMark.vue'
 import { aboutAddress, useReasons } from '@/reasons'
 import { tellDone, tellProblem } from '@/tell'
-import { ago, exact } from '@/when'
+import { ago, exact, moment } from '@/when'
 import CuePicker from './CuePicker.vue'
 import DayBars from './DayBars.vue'
 import { me } from '@/me'
@@ -178,6 +178,14 @@ const level = (a: Of<'Access'>) =>
         <Button v-if="mayPack" data-act="notice" @click="beginNotice">{{ t('panel.notice') }}</Button>
       </div>
       <p v-if="code" role="status" data-code>{{ t('panel.code-is', { code }) }}</p>
+      <p v-if="thing.shown" class="of" data-part="panel-shown">
+        {{
+          t(thing.shown.asked ? 'panel.shown-asked' : 'panel.shown-kept', { when: moment(Date.parse(thing.shown.at)) })
+        }}
+        <q v-if="thing.shown.word">{{ thing.shown.word }}</q>
+        {{ thing.shown.seenAt ? '' : thing.shown.asked ? t('shown.not-seen') : '' }}
+        <RouterLink :to="`/things/${thing.thing}`">{{ t('shown.look') }}</RouterLink>
+      </p>
       <template v-if="thing.handout && thing.words > 0">
         <h3>{{ t('panel.days') }}</h3>
         <DayBars :days="thing.days" />

@@ -16,6 +16,7 @@ import { useClosing } from './closing'
 import FolderList from './FolderList.vue'
 import LateTexts from './LateTexts.vue'
 import LinkPart from './LinkPart.vue'
+import ShownPart from './ShownPart.vue'
 import FileView from './FileView.vue'
 
 /** A folder, a document or another file, for staff and students alike. */
@@ -83,6 +84,7 @@ const student = computed(() => me.value?.role === 'student')
         <p v-if="thing.message" class="message"><LinkedText :text="thing.message" /></p>
         <LinkPart v-if="thing.school" :thing="thing" @changed="refetch()" />
         <LateTexts v-if="thing.late" :key="`${thing.id} ${thing.late}`" :thing="thing" @taken="again" />
+        <ShownPart v-if="thing.handout && thing.kind === 'file'" :key="`${thing.id} shown`" :thing="thing" />
         <FolderList v-if="thing.kind === 'folder'" :thing="thing" @changed="refetch()" />
         <TextDocument
           v-else-if="thing.text"
