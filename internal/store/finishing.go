@@ -86,8 +86,22 @@ func (s *Store) FinishStep(ctx context.Context, st ledger.Step, e *ledger.Entry,
 // no news from here on. unsure says that somebody who asked during it was answered already, so
 // that it is to be asked once more.
 func (s *Store) FinishChange(ctx context.Context, st ledger.Step, e ledger.Entry, putIn string, at time.Time) (unsure bool, err error) {
-	set, seen, args := `name = coalesce(nullif($7, ''), name)`, `name = $7`, []any{st.Change.Rename}
-	given := ""
+	set, seen, given, args := changed(st, e, putIn)
+	args = append([]any{st.RunID, st.Seq, packing.Packed, pg.AsJSON[*packing.Reason]{}, at, e.ID, args[0], st.Asking}, args[1:]...)
+	err = s.Get(ctx, &unsure, `with noted as (update ledger set `+set+` where id = $6 returning thing), `+given+`
+		before as materialized (select o.thing, o.asked from observed o join noted n on n.thing = o.thing for update of o),
+		seen as (update observed o set `+seen+`, asked = nextval('askings') from before b
+			where o.thing = b.thing) `+finish+` returning coalesce((select asked > $8 from before), false)`, args...)
+	if errors.Is(err, pg.ErrNotFound) { // another ended it
+		err = nil
+	}
+	return unsure, err
+}
+
+// changed is what a line to change changes in the ledger (set), in what was last seen (seen) and
+// beside (given): statements, of which $7 is the first of args and the others are from $9 on.
+func changed(st ledger.Step, e ledger.Entry, putIn string) (set, seen, given string, args []any) {
+	set, seen, args = `name = coalesce(nullif($7, ''), name)`, `name = $7`, []any{st.Change.Rename}
 	switch st.Act {
 	case packing.Move:
 		set, seen, args = `spot = $7, put_in = $9`, `parent = $9`, []any{st.Wanted.Spot(), putIn}
@@ -139,15 +153,7 @@ func (s *Store) FinishChange(ctx context.Context, st ledger.Step, e ledger.Entry
 			values ($6, $%d, $%d, $1, $5)), `, len(args)+8, len(args)+9)
 		args = append(args, st.Account, int(level))
 	}
-	args = append([]any{st.RunID, st.Seq, packing.Packed, pg.AsJSON[*packing.Reason]{}, at, e.ID, args[0], st.Asking}, args[1:]...)
-	err = s.Get(ctx, &unsure, `with noted as (update ledger set `+set+` where id = $6 returning thing), `+given+`
-		before as materialized (select o.thing, o.asked from observed o join noted n on n.thing = o.thing for update of o),
-		seen as (update observed o set `+seen+`, asked = nextval('askings') from before b
-			where o.thing = b.thing) `+finish+` returning coalesce((select asked > $8 from before), false)`, args...)
-	if errors.Is(err, pg.ErrNotFound) { // another ended it
-		err = nil
-	}
-	return unsure, err
+	return set, seen, given, args
 }
 
 // levelSet notes that somebody has exactly a level by a thing's own rule: it was shared, once nobody

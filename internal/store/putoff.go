@@ -40,7 +40,7 @@ func (s *Store) DropPutOffs(ctx context.Context, account string) error {
 // which LateIn has the oldest, what the newest door check found, and drafts that somebody asks to look at.
 type Waiting struct {
 	Lists, Askers, Satchels, Failed, Late, Doors, Shown int
-	LateIn                                       string // id of the copy
+	LateIn                                              string // id of the copy
 }
 
 // CountWaiting counts it in some classes.

@@ -35,7 +35,8 @@ func (s *Store) PutSnapshots(ctx context.Context, all []ledger.Snapshot) error {
 	for _, x := range all {
 		if err := s.Exec(ctx, `insert into snapshots (id, class_id, handout_id, thing, version, by, at, word, asked)
 			values ($1, $2, $3, $4, $5, $6, $7, $8, $9) on conflict (thing, version) do update set by = excluded.by, at = excluded.at,
-				word = excluded.word, asked = excluded.asked, seen_by = '', seen_at = null where excluded.asked and (not snapshots.asked or excluded.word <> snapshots.word)`,
+				word = excluded.word, asked = excluded.asked, seen_by = '', seen_at = null
+				where excluded.asked and (not snapshots.asked or excluded.word <> snapshots.word)`,
 			NewID(), x.ClassID, x.HandoutID, x.Thing, x.Version, x.By, x.At, x.Word, x.Asked); err != nil {
 			return err
 		}

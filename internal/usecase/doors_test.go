@@ -305,7 +305,7 @@ func TestReach(t *testing.T) {
 			t.Fatal(err)
 		}
 		for _, r := range all {
-			out = append(out, fmt.Sprintf("%s %s %s %s", r.Person, r.Level, r.Way, r.Folder))
+			out = append(out, fmt.Sprintf("%s %s %s %s", r.Name, r.Level, r.Way, r.Folder))
 		}
 		slices.Sort(out)
 		return out
@@ -327,7 +327,7 @@ func TestReach(t *testing.T) {
 	}
 	var what []string
 	for _, r := range all {
-		what = append(what, fmt.Sprintf("%s %s %s", r.Name, r.Level, r.Way))
+		what = append(what, fmt.Sprintf("%s %s %s", r.Thing, r.Level, r.Way))
 	}
 	if len(what) != 6 || !slices.Contains(what, "Shelf read named") || !slices.Contains(what, "Table edit named") {
 		t.Errorf("a student reaches %q", what) // shelf, table, satchel, two copies, and the other's that is open to the school

@@ -63,7 +63,7 @@ func doorCheck(c doors.Check) api.DoorCheck {
 	out := api.DoorCheck{At: c.At.UTC(), By: orNone(c.By), Students: r.Students, Staff: r.Staff, Things: r.Things, Doors: r.Doors,
 		Tried: r.Tried, Passing: r.Passing, More: r.More, Lines: differences(c, r.Lines), Left: differences(c, r.Left), Wrong: []api.TriedDoor{}}
 	for _, t := range r.Wrong {
-		out.Wrong = append(out.Wrong, api.TriedDoor{Name: t.Name, Thing: t.Thing, Who: c.Names[t.Who], Opens: !t.Opens})
+		out.Wrong = append(out.Wrong, api.TriedDoor{Name: t.Name, Thing: t.Thing, Who: c.Who(t.Who).Name, Opens: !t.Opens})
 	}
 	return out
 }
@@ -72,12 +72,15 @@ func differences(c doors.Check, lines []doorcheck.Line) []api.Difference {
 	out := make([]api.Difference, len(lines))
 	for i, l := range lines {
 		d := api.Difference{Id: l.ID, Kind: api.DifferenceKind(l.Kind), Thing: l.Thing, Name: l.Name, Who: []string{}, Rows: []string{},
-			Others: l.Others, For: orNone(c.Names[l.For]), Is: api.AccessLevel(l.Is.String()), Should: api.AccessLevel(l.Should.String()),
+			Others: l.Others, Is: api.AccessLevel(l.Is.String()), Should: api.AccessLevel(l.Should.String()),
 			Why: reasonOf(l.Why), Mends: l.Mends, Usual: l.Usual}
+		if l.For != "" {
+			d.For = orNone(c.Who(l.For).Name)
+		}
 		for _, p := range l.Who {
-			d.Who = append(d.Who, c.Names[p])
-			if row := c.Rows[p]; row != "" {
-				d.Rows = append(d.Rows, row)
+			who := c.Who(p)
+			if d.Who = append(d.Who, who.Name); who.Row != "" {
+				d.Rows = append(d.Rows, who.Row)
 			}
 		}
 		if row := l.Key.Whom.Row; row != "" {
@@ -100,7 +103,7 @@ func (s *doorRoutes) LeaveDoors(ctx context.Context, r api.LeaveDoorsRequestObje
 }
 
 // reach is what a row reaches, or who reaches a thing.
-func (s *doorRoutes) reach(ctx context.Context, class string, row, thing *string) ([]doors.Reach, error) {
+func (s *doorRoutes) reach(ctx context.Context, class string, row, thing *string) ([]doorcheck.Told, error) {
 	leave, err := s.costly(ctx, s.compares)
 	if err != nil {
 		return nil, err
@@ -120,7 +123,7 @@ func (s *doorRoutes) GetReach(ctx context.Context, r api.GetReachRequestObject) 
 	all, err := s.reach(ctx, r.ClassId, r.Params.Row, r.Params.Thing)
 	out := api.GetReach200JSONResponse{}
 	for _, x := range all {
-		out = append(out, api.Reach{Person: orNone(x.Person), Row: orNone(x.Row), Thing: x.Thing, Name: x.Name, In: x.In,
+		out = append(out, api.Reach{Person: orNone(x.Name), Row: orNone(x.Row), Thing: x.Reach.Thing, Name: x.Thing, In: x.In,
 			Level: api.AccessLevel(x.Level.String()), Should: api.AccessLevel(x.Should.String()), Way: api.ReachWay(x.Way), From: x.Folder,
 			Closed: x.Closed})
 	}
@@ -131,7 +134,7 @@ func (s *doorRoutes) GetReach(ctx context.Context, r api.GetReachRequestObject) 
 func (s *doorRoutes) ExportReach(ctx context.Context, r api.ExportReachRequestObject) (api.ExportReachResponseObject, error) {
 	return s.export(ctx, r.Format, "reach", func(c picture.Class) ([][]string, error) {
 		all, err := s.reach(ctx, c.ID, r.Params.Row, r.Params.Thing)
-		return doors.ReachTable(all), err
+		return doorcheck.ReachTable(all), err
 	})
 }
 

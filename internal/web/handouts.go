@@ -157,8 +157,9 @@ func (s *packRoutes) ChangeHandout(ctx context.Context, r api.ChangeHandoutReque
 func handoutChange(b api.HandoutParts) handout.Change {
 	ch := handout.Change{
 		Title: b.Title, Way: (*handout.WayName)(b.Way), By: (*record.Field)(b.By), Teams: (*record.Field)(b.Teams),
-		Pocket: b.Pocket, Level: b.Level, Due: b.Due, Show: b.Show, Then: thenOf(b.Then), Send: b.Send, Message: b.Message, Classmates: b.Classmates,
-		Passing: b.Passing, Instructions: b.Instructions, Links: linksOf(b.Links), ForParents: b.ForParents,
+		Pocket: b.Pocket, Level: b.Level, Due: b.Due, Show: b.Show, Then: thenOf(b.Then), Send: b.Send, Message: b.Message,
+		Classmates: b.Classmates,
+		Passing:    b.Passing, Instructions: b.Instructions, Links: linksOf(b.Links), ForParents: b.ForParents,
 		Tell: (*telling.When)(b.Tell), Mail: mailText(b.Mail), MailChanged: mailText(b.MailChanged),
 	}
 	if b.Documents != nil {
@@ -183,7 +184,8 @@ func handoutChange(b api.HandoutParts) handout.Change {
 		ch.Extra = &handout.ExtraTime{Rows: b.Extra.Rows, Until: b.Extra.Until}
 	}
 	if b.Own != nil {
-		ch.Own = &handout.OwnParts{Rows: b.Own.Rows, Pocket: b.Own.Pocket, Alike: b.Own.Alike != nil && *b.Own.Alike, Level: keptLevel(b.Own.Level)}
+		ch.Own = &handout.OwnParts{Rows: b.Own.Rows, Pocket: b.Own.Pocket, Alike: b.Own.Alike != nil && *b.Own.Alike,
+			Level: keptLevel(b.Own.Level)}
 		if b.Own.Name != nil {
 			p := pattern(*b.Own.Name)
 			ch.Own.Name = &p

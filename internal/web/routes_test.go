@@ -372,8 +372,8 @@ var routes = []struct{ method, path, body, want string }{
 	{"GET", "/api/things/{copy}/text", ``, "14+++4+44"},
 	{"GET", "/api/things/{copy}/late", ``, "14+++4+44"},
 	{"GET", "/api/things/{copy}/shown", ``, "14+++4+44"},
-	{"POST", "/api/things/{copy}/shown", `{"word":"x"}`, "14+++4+44"},
-	{"POST", "/api/things/{copy}/shown/1", ``, "1++++++++"}, // of what one can't read there is nothing to note
+	{"POST", "/api/things/{copy}/shown", `{"word":"x"}`, "14++34+44"},
+	{"POST", "/api/things/{copy}/shown/1", ``, "14+++4+44"},
 	{"POST", "/api/classes/{class}/handouts/{handout}/shown", `{"rows":[]}`, "14++44444"},
 	{"POST", "/api/things/{copy}/late", `{"whose":"s0","at":"2026-11-27T17:00:00Z","take":false}`, "144444444"},
 	{"PUT", "/api/things/{copy}/text", `{"text":"# Log","base":99,"key":"a key of a write"}`, "14++34+44"},
@@ -573,7 +573,7 @@ func (s *school) looked() (id, body string) {
 // unfill brings a registered route to the names of the table.
 func (s *school) unfill(route string) string {
 	r := strings.NewReplacer(":batch", "{batch}", ":teamId", "{team}", ":format", "csv", ":classId", "{class}", ":rowId",
-		"{row}", ":handoutId", "{handout}", ":runId", "{run}", ":templateId", "{template}", ":seq", "1", ":slot", "1",
+		"{row}", ":handoutId", "{handout}", ":runId", "{run}", ":templateId", "{template}", ":seq", "1", ":slot", "1", ":version", "1",
 		":headingId", "{heading}", ":stoodId", "{stood}", ":otherId", "{class}", ":link", "{link}", ":accountId",
 		"{account}", ":mailNumber", "1", ":sessionId", "{class}").Replace(route)
 	r = strings.Replace(r, "/join/{link}", "/join/{door}", 1)

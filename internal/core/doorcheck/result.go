@@ -1,7 +1,6 @@
 package doorcheck
 
 import (
-	"maps"
 	"slices"
 
 	"jollysatchel/internal/core/access"
@@ -117,18 +116,4 @@ func (r Result) Noted() int {
 		}
 	}
 	return n
-}
-
-// Concerns are the accounts that lines are about.
-func Concerns(lines ...Line) []string {
-	set := map[string]bool{}
-	for _, l := range lines {
-		for _, p := range l.Who {
-			set[p] = true
-		}
-		if l.For != "" {
-			set[l.For] = true
-		}
-	}
-	return slices.Sorted(maps.Keys(set))
 }

@@ -23,6 +23,11 @@ type Found struct {
 	Place  ledger.Place
 }
 
+// FoundOf is a thing as the cupboard told how it stands.
+func FoundOf(id string, st ledger.Seen, folder bool) Found {
+	return Found{ID: id, Name: st.Name, Parent: st.Parent, Folder: folder, Owner: st.Owner, Rule: st.Rule, Closed: st.Closed, Place: st.Place}
+}
+
 // A Wanted is a thing of the ledger as it should be.
 type Wanted struct {
 	Key    packing.Key

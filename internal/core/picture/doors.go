@@ -216,3 +216,26 @@ func (s *Picture) WhyDoors(called func(thing string) string) func(d doorcheck.Di
 		return r
 	}
 }
+
+// Called says who an account is, as pages of the class call them: its students by their rows, others by
+// the school book.
+func Called(c Class, book func(account string) string) func(account string) doorcheck.Person {
+	listed := map[string]Student{}
+	for _, st := range slices.Concat(c.Left, c.Students) {
+		listed[st.Account] = st
+	}
+	return func(account string) doorcheck.Person {
+		if st, ok := listed[account]; ok && account != "" {
+			return doorcheck.Person{Name: st.Name(), Row: st.ID}
+		}
+		return doorcheck.Person{Name: cmp.Or(book(account), account)}
+	}
+}
+
+// Whose is the student that a thing was made for, as lists have it; empty of what is nobody's.
+func (s *Picture) Whose(thing string) string {
+	if e := s.ByThing[thing]; e != nil {
+		return s.NameOf(e.Key.Whom.Row)
+	}
+	return ""
+}

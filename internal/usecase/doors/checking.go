@@ -1,10 +1,8 @@
 package doors
 
 import (
-	"cmp"
 	"context"
 	"errors"
-	"slices"
 	"time"
 
 	"jollysatchel/internal/core/access"
@@ -25,8 +23,7 @@ type Check struct {
 	At     time.Time
 	By     string
 	Result doorcheck.Result
-	Names  map[string]string // of accounts that it is about
-	Rows   map[string]string // of those, whose row of the class it is
+	Who    func(account string) doorcheck.Person
 }
 
 // Check compares now who reaches what in a class with who should, and keeps what it found. by is
@@ -58,7 +55,7 @@ func (c *Doors) Check(ctx context.Context, by, class string) (Check, error) {
 	if err := c.Store.SaveDoorCheck(ctx, kept); err != nil {
 		return Check{}, err
 	}
-	return c.shown(l.book, l.Students, kept), nil
+	return shown(l.book, l.Class, kept), nil
 }
 
 // opened says of links that are open by whom they were opened, where the class's log knows.
@@ -105,25 +102,11 @@ func (c *Doors) try(ctx context.Context, l *look, report doorcheck.Report, r *do
 	return nil
 }
 
-// shown is a check as it is shown, with the names of those it is about.
-func (c *Doors) shown(book *seam.Known, students []picture.Student, kept store.DoorCheck) Check {
-	out := Check{At: kept.At, By: kept.By, Result: kept.Result, Names: map[string]string{}, Rows: map[string]string{}}
+// shown is a check as it is shown.
+func shown(book *seam.Known, cl picture.Class, kept store.DoorCheck) Check {
+	out := Check{At: kept.At, By: kept.By, Result: kept.Result, Who: picture.Called(cl, book.Called)}
 	if kept.By != "" {
 		out.By = book.Called(kept.By)
-	}
-	about := doorcheck.Concerns(slices.Concat(kept.Result.Lines, kept.Result.Left)...)
-	for _, t := range kept.Result.Wrong {
-		about = append(about, t.Who)
-	}
-	listed := map[string]int{}
-	for i, st := range students {
-		listed[st.Account] = i + 1
-	}
-	for _, p := range about {
-		out.Names[p] = cmp.Or(book.Called(p), p)
-		if i := listed[p]; i > 0 {
-			out.Names[p], out.Rows[p] = students[i-1].Name(), students[i-1].ID
-		}
 	}
 	return out
 }
@@ -138,7 +121,7 @@ func (c *Doors) Last(ctx context.Context, class string) (out Check, ok bool, err
 		return out, false, err
 	}
 	cl, book, err := c.ClassNow(ctx, class)
-	return c.shown(book, cl.Students, kept), true, err
+	return shown(book, cl, kept), true, err
 }
 
 // Earlier are the checks of a class that are kept, newest first, with the names of who made them.
@@ -156,24 +139,6 @@ func (c *Doors) Earlier(ctx context.Context, class string) ([]Checked, error) {
 	return out, err
 }
 
-// chosen are the differences of some ids as the cupboard is now; a *change.Changed where one of them
-// isn't there any more, or is another.
-func chosen(report doorcheck.Report, ids []string) ([]doorcheck.Difference, error) {
-	by := map[string]doorcheck.Difference{}
-	for _, d := range report.Differences {
-		by[d.ID()] = d
-	}
-	var out []doorcheck.Difference
-	for _, id := range ids {
-		d, ok := by[id]
-		if !ok {
-			return nil, &change.Changed{Field: "list"}
-		}
-		out = append(out, d)
-	}
-	return out, nil
-}
-
 // Mend puts differences right, each by lines of a run, and nothing else.
 func (c *Doors) Mend(ctx context.Context, by, class string, ids []string) (ledger.Run, error) {
 	if err := c.Observe(ctx, class, ""); err != nil {
@@ -183,7 +148,7 @@ func (c *Doors) Mend(ctx context.Context, by, class string, ids []string) (ledge
 	if err != nil {
 		return ledger.Run{}, err
 	}
-	ds, err := chosen(doorcheck.Check(l.world), ids)
+	ds, err := doorcheck.Check(l.world).Chosen(ids)
 	if err != nil {
 		return ledger.Run{}, err
 	}
@@ -214,7 +179,7 @@ func (c *Doors) Leave(ctx context.Context, by, class string, ids []string, left 
 		if err != nil {
 			return err
 		}
-		if _, err := chosen(doorcheck.Check(l.world), ids); err != nil {
+		if _, err := doorcheck.Check(l.world).Chosen(ids); err != nil {
 			return err
 		}
 	}

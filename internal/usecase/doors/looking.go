@@ -29,6 +29,11 @@ type look struct {
 	passing int
 }
 
+// told are reaches in names.
+func (l *look) told(all []doorcheck.Reach) []doorcheck.Told {
+	return l.world.Tell(all, picture.Called(l.Class, l.book.Called), l.Whose)
+}
+
 // look looks at the whole of a class's tree, a level at a time. What changes while it looks is
 // looked at again, a few times.
 func (c *Doors) look(ctx context.Context, class string) (*look, error) {
@@ -100,7 +105,7 @@ func (c *Doors) tree(ctx context.Context, s *picture.Picture) ([]doorcheck.Found
 	if err != nil {
 		return nil, nil, err
 	}
-	out := []doorcheck.Found{foundOf(e.Thing, states[e.Thing], true)}
+	out := []doorcheck.Found{doorcheck.FoundOf(e.Thing, states[e.Thing], true)}
 	var above []access.Thing
 	for _, id := range ids[1:] {
 		above = append(above, access.Thing{ID: id, Owner: states[id].Owner, Folder: true, Rule: states[id].Rule})
@@ -125,11 +130,6 @@ func (c *Doors) tree(ctx context.Context, s *picture.Picture) ([]doorcheck.Found
 		}
 	}
 	return out, above, nil
-}
-
-func foundOf(id string, st ledger.Seen, folder bool) doorcheck.Found {
-	return doorcheck.Found{ID: id, Name: st.Name, Parent: st.Parent, Folder: folder, Owner: st.Owner, Rule: st.Rule, Closed: st.Closed,
-		Place: st.Place}
 }
 
 // besides adds what is wanted and doesn't lie in the class's tree, however it stands, and leaves out
@@ -166,7 +166,7 @@ func (c *Doors) besides(ctx context.Context, s *picture.Picture, w doorcheck.Wor
 		if !told {
 			st.Place = ledger.Unseen
 		}
-		found = append(found, foundOf(id, st, folder[id]))
+		found = append(found, doorcheck.FoundOf(id, st, folder[id]))
 	}
 	return found, nil
 }

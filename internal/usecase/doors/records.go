@@ -2,12 +2,7 @@ package doors
 
 import (
 	"context"
-	"strconv"
-	"strings"
 
-	"jollysatchel/internal/core/access"
-	"jollysatchel/internal/core/doorcheck"
-	"jollysatchel/internal/core/words"
 	"jollysatchel/internal/store"
 	"jollysatchel/internal/usecase/seam"
 )
@@ -46,7 +41,7 @@ func (c *Doors) All(ctx context.Context) ([]CheckedClass, error) {
 	return out, err
 }
 
-// Export is the newest check of a class as a table: what it says as a whole, then each difference.
+// Export is the newest check of a class as a table.
 func (c *Doors) Export(ctx context.Context, class string) ([][]string, error) {
 	last, ok, err := c.Last(ctx, class)
 	if err != nil {
@@ -55,52 +50,5 @@ func (c *Doors) Export(ctx context.Context, class string) ([][]string, error) {
 	if !ok {
 		return nil, seam.ErrNotFound
 	}
-	r := last.Result
-	out := [][]string{
-		{"Checked", c.Moment(last.At)}, {"Differences", strconv.Itoa(len(r.Lines) + r.More + len(r.Wrong))},
-		{"Students", strconv.Itoa(r.Students)}, {"Staff", strconv.Itoa(r.Staff)}, {"Things", strconv.Itoa(r.Things)},
-		{"Doors as they should be", strconv.Itoa(r.Doors)}, {"Tried as students", strconv.Itoa(r.Tried)}, {},
-		{"What differs", "Thing", "Who", "For", "Is", "Should be", "Why", "Left as it is"},
-	}
-	add := func(lines []doorcheck.Line, left string) {
-		for _, l := range lines {
-			var who []string
-			for _, p := range l.Who {
-				who = append(who, last.Names[p])
-			}
-			out = append(out, []string{words.English.Door[string(l.Kind)], l.Name, strings.Join(who, "; "), last.Names[l.For], said(l.Is, l),
-				said(l.Should, l), words.Reason(l.Why.Code, l.Why.Args), left})
-		}
-	}
-	add(r.Lines, "")
-	add(r.Left, "yes")
-	for _, t := range r.Wrong {
-		out = append(out, []string{words.English.Door["tried"], t.Name, last.Names[t.Who]})
-	}
-	return out, nil
-}
-
-// said is a level, where a line is about one.
-func said(level access.Level, l doorcheck.Line) string {
-	if l.Is == l.Should {
-		return ""
-	}
-	return words.English.Level[level.String()]
-}
-
-// ReachTable is what somebody reaches, or who reaches something, as a table.
-func ReachTable(all []Reach) [][]string {
-	out := [][]string{{"Who", "Thing", "In", "May", "Should be", "Why"}}
-	for _, r := range all {
-		who := r.Person
-		if who == "" {
-			who = words.English.Way["school"]
-		}
-		why := words.Fill(words.English.Way[string(r.Way)], "from", r.Folder)
-		if r.Closed {
-			why += " " + words.English.Way["closed"]
-		}
-		out = append(out, []string{who, r.Name, r.In, words.English.Level[r.Level.String()], words.English.Level[r.Should.String()], why})
-	}
-	return out
+	return last.Result.Table(c.Moment(last.At), last.Who), nil
 }

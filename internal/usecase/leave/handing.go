@@ -52,7 +52,8 @@ func (c *Leaving) PreviewHandOver(ctx context.Context, class string, rows []stri
 
 // HandOver makes students the owners of what was looked at; staff go on reaching it, or don't. Nothing
 // of the class is done with it any more.
-func (c *Leaving) HandOver(ctx context.Context, by, class string, rows []string, handout string, staff bool, seen string) (ledger.Run, error) {
+func (c *Leaving) HandOver(ctx context.Context, by, class string, rows []string, handout string, staff bool,
+	seen string) (ledger.Run, error) {
 	if err := c.Observe(ctx, class, ""); err != nil {
 		return ledger.Run{}, err
 	}

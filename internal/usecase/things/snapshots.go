@@ -1,7 +1,6 @@
 package things
 
 import (
-	"cmp"
 	"context"
 	"errors"
 	"slices"
@@ -124,19 +123,15 @@ func (c *Things) plain(ctx context.Context, account, id string, version int) (*s
 // LookedAt notes that an account looked at a version of a draft: of one that was shown, staff's first
 // look is told to its writer.
 func (c *Things) LookedAt(ctx context.Context, account, id string, version int) error {
-	shown, err := c.Store.SnapshotsOf(ctx, id)
-	i := slices.IndexFunc(shown, func(x ledger.Snapshot) bool { return x.Version == version && !x.Seen() })
-	if err != nil || i < 0 {
+	_, by, err := c.draft(ctx, account, id)
+	if err != nil || !by.staff {
 		return err
-	}
-	if _, by, err := c.draft(ctx, account, id); err != nil || !by.staff {
-		return cmp.Or(err, error(nil))
 	}
 	first, err := c.Store.SeeSnapshot(ctx, id, version, account, c.Now())
 	if err != nil || !first {
 		return err
 	}
-	return c.Store.Touch(ctx, shown[i].ClassID)
+	return c.Store.Touch(ctx, by.home.Key.Class)
 }
 
 // ShowAll keeps the present state of everybody's copies of a handout, of some rows, of all where none is

@@ -14,6 +14,7 @@ const { t } = useI18n()
 
 <style scoped>
 .shown {
+  position: absolute; /* the tags of a column stay under one another */
   color: var(--ink-3);
   font-size: 10px;
   margin-left: 2px;

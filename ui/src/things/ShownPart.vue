@@ -101,7 +101,7 @@ const what = (s: Of<'ShownState'>) =>
     </details>
     <template v-if="!staff && newest?.version !== shown.version">
       <Button v-if="!saying" data-act="show-draft" @click="saying = true">{{ t('shown.ask') }}</Button>
-      <form v-else data-form="show" @submit.prevent="show">
+      <form v-else v-focus data-form="show" @submit.prevent="show">
         <label
           >{{ t('shown.word') }}
           <Input v-model:value="word" :maxlength="200" data-field="word" />
