@@ -95,6 +95,7 @@ func TestFirstStartToFirstClass(t *testing.T) {
 	o.clickOn(`[data-act="place"]`, "all 2")
 	o.see(`[data-part="placing"]`, "can now print sign-in codes for 2 students")
 	teacher.clickOn("header nav a", "Doors")
+	teacher.click(`[data-act="links"]`)
 	teacher.click(`[data-act="class-codes"]`)
 	teacher.see(`[data-slip="dube@kestrelquay.example"]`, "Nokuthula Dube")
 	if n := teacher.count("[data-slip]"); n != 2 {

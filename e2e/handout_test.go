@@ -390,7 +390,7 @@ func TestChosenInTheRegister(t *testing.T) {
 	p.see("[data-told]", "2 students are included")
 	q.until(`() => !document.querySelector('.say').textContent.includes('get none')`)
 	p.click(`[data-act="own-chosen"]`)
-	p.choose(`[data-form="own"] select`, "the satchel")
+	p.choose(`[data-form="own"] select[aria-label="Place of their copies"]`, "the satchel")
 	p.click(`[data-act="own"]`)
 	p.see(".say", "2 copies have a name or place of their own")
 	p.see(`tr[data-section="to-change"]`, "Adeyemi")

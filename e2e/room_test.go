@@ -194,6 +194,7 @@ func TestFrontDoor(t *testing.T) {
 	s := start(t)
 	p := s.visit(t, "").at("staff-oduya", "Tide Watch 7B")
 	p.page2("doors")
+	p.click(`[data-act="links"]`)
 	door := strings.TrimPrefix(p.see("[data-door]", "/door/").MustText(), s.url)
 	p.see(`[data-table="links"]`, "Dube, Nokuthula")
 	p.see(`[data-table="links"]`, "Shelf")

@@ -144,12 +144,12 @@ func TestEveryPage(t *testing.T) {
 				p.open(c).click(`tr[data-student="Nokuthula Dube"] th button`)
 				eyes := *p.el(`[data-act="eyes"]`).MustAttribute("href")
 				satchel := *p.el(`[data-act="open"]`).MustAttribute("href")
-				return []string{"/", c, c + "/handouts", packed, c + "/room", c + "/roster", c + "/doors", c + "/log", c + "/slips",
+				return []string{"/", c, c + "/handouts", packed, c + "/room", c + "/roster", c + "/doors", c + "/links", c + "/log", c + "/slips",
 					eyes, satchel, "/everywhere", "/book", "/account", "/bin", "/nowhere"}
 			}},
 			{"office", func(p *person) []string {
 				p.be("office")
-				return []string{"/", "/settings", "/standins", "/postroom", "/log", "/book"}
+				return []string{"/", "/settings", "/standins", "/postroom", "/log", "/doors", "/book"}
 			}},
 			{"student-nokuthula.dube", func(p *person) []string {
 				p.open("/sign-in").el("[data-person]")

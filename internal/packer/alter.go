@@ -125,6 +125,8 @@ func (j *job) mend(ctx context.Context, st ledger.Step, thing string) error {
 		return j.cup.SetRule(ctx, j.owner, key, thing, cupboard.RuleChange{School: &nobody})
 	case packing.SetAlone:
 		return j.cup.SetRule(ctx, j.owner, key, thing, cupboard.RuleChange{StandsAlone: &st.Change.Alone})
+	case packing.Close:
+		return j.cup.Close(ctx, j.owner, key, thing, *st.Change.Mark)
 	case packing.Reopen:
 		return j.cup.Reopen(ctx, j.owner, key, thing)
 	case packing.TakeBack:

@@ -4,6 +4,7 @@ import (
 	"context"
 	"time"
 
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/doorcheck"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/store/pg"
@@ -110,6 +111,14 @@ func (s *Store) StepsUnderWay(ctx context.Context, class string) (map[packing.Ke
 		}
 	}
 	return out, nil
+}
+
+// Closing are the classes in which copies close, or did: their marks are kept.
+func (s *Store) Closing(ctx context.Context) ([]classes.Class, error) {
+	return pg.Plainly[classRow](ctx, s.Base, `select `+classColumns+` from classes c where exists (select 1 from handouts h
+			where h.class_id = c.id and h.packed_at is not null
+			and (h.settings ->> 'then' = 'close' or h.settings ? 'pens' or h.settings ? 'hands'))
+		or exists (select 1 from ledger l where l.class_id = c.id and l.closed is not null and l.ended_at is null) order by c.id`)
 }
 
 // LinkOpened says by whom and when the links of things of a class were opened to the school last.

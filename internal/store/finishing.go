@@ -127,8 +127,10 @@ func changed(st ledger.Step, e ledger.Entry, putIn string) (set, seen, given str
 		seen = `school = 0`
 	case packing.SetAlone:
 		seen = fmt.Sprintf(`stands_alone = %t`, st.Change.Alone)
+	case packing.Close:
+		set, seen, args = `closed = $7::jsonb`, `closed = $7::jsonb`, []any{pg.AsJSON[*access.Mark]{V: st.Change.Mark}}
 	case packing.Reopen:
-		seen = `closed = null`
+		set, seen = `closed = null, name = coalesce(nullif($7, ''), name)`, `closed = null`
 	case packing.TakeBack:
 		set, seen, args = `name = name`, `owner = $7`, []any{st.Change.To}
 	case packing.HandOver:

@@ -14,7 +14,7 @@ import (
 )
 
 const entryColumns = `id, key, generation, thing, link, name, spot, put_in, granted, pointers, run_id,
-	given_sha, given_version, renewed_at, made_at, shared_at, ended_at, bound, handed_to, handed_off`
+	given_sha, given_version, renewed_at, made_at, shared_at, ended_at, bound, handed_to, handed_off, closed`
 
 type entryRow struct {
 	ID         string       `db:"id"`
@@ -37,6 +37,7 @@ type entryRow struct {
 	Bound      string       `db:"bound"`
 	HandedTo   string       `db:"handed_to"`
 	HandedOff  bool         `db:"handed_off"`
+	Closed     []byte       `db:"closed"`
 }
 
 func (r entryRow) entry(granted levels) (ledger.Entry, error) {
@@ -45,6 +46,11 @@ func (r entryRow) entry(granted levels) (ledger.Entry, error) {
 		MadeAt: r.MadeAt.UTC(), SharedAt: pg.OrZero(r.SharedAt), EndedAt: pg.OrZero(r.EndedAt), Bound: ledger.Bound(r.Bound),
 		HandedTo: r.HandedTo, HandedOff: r.HandedOff}
 	var err error
+	if r.Closed != nil {
+		if err = json.Unmarshal(r.Closed, &e.Mark); err != nil {
+			return e, err
+		}
+	}
 	if e.Key, err = packing.ParseKey(r.Key); err != nil {
 		return e, err
 	}

@@ -2,6 +2,7 @@
 package access
 
 import (
+	"maps"
 	"slices"
 	"time"
 )
@@ -94,6 +95,15 @@ type Mark struct {
 // nobody.
 func (m *Mark) Holds(person string, at time.Time) bool {
 	return m != nil && !at.Before(m.Since) && !slices.Contains(m.Spares, person) && !at.Before(m.Exempt[person])
+}
+
+// SameMark reports whether two marks, or none, close a thing alike.
+func SameMark(a, b *Mark) bool {
+	if a == nil || b == nil {
+		return a == b
+	}
+	return a.Since.Equal(b.Since) && a.By == b.By && maps.EqualFunc(a.Exempt, b.Exempt, time.Time.Equal) &&
+		slices.Equal(slices.Sorted(slices.Values(a.Spares)), slices.Sorted(slices.Values(b.Spares)))
 }
 
 // A Thing is what the rules need to know of a folder or file.

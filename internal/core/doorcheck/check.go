@@ -7,7 +7,6 @@ import (
 	"maps"
 	"slices"
 	"strings"
-	"time"
 
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/ledger"
@@ -183,8 +182,7 @@ func (w *worked) marks(is, should *access.Mark) Kind {
 		return ""
 	case should == nil:
 		return Closed
-	case is == nil || !is.Since.Equal(should.Since) || !slices.Equal(slices.Sorted(slices.Values(is.Spares)),
-		slices.Sorted(slices.Values(should.Spares))) || !maps.EqualFunc(is.Exempt, should.Exempt, time.Time.Equal):
+	case !access.SameMark(is, should):
 		return NotClosed
 	}
 	return ""

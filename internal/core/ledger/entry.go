@@ -29,11 +29,12 @@ type Entry struct {
 	Given      int       // version that holds it
 	RenewedAt  time.Time // when it was given again; zero: never
 	MadeAt     time.Time
-	SharedAt   time.Time // zero: not shared
-	EndedAt    time.Time // zero: open
-	HandedTo   string    // the account that it was handed over to; empty: to none
-	HandedOff  bool      // and staff were let out of it
-	Bound      Bound     // where the last act wants it, until it is there
+	SharedAt   time.Time    // zero: not shared
+	EndedAt    time.Time    // zero: open
+	Mark       *access.Mark // that we put on it in the cupboard
+	HandedTo   string       // the account that it was handed over to; empty: to none
+	HandedOff  bool         // and staff were let out of it
+	Bound      Bound        // where the last act wants it, until it is there
 }
 
 // A Bound is where the last act about a thing wants it, until it is there.

@@ -19,6 +19,7 @@ const (
 	PackRun    = "pack"
 	DiscardRun = "discard" // does with what is there what somebody asked to: bins it, brings it back, hands it over
 	MendRun    = "mend"    // puts right what a door check found
+	MarkRun    = "mark"    // says to the cupboard from when copies are closed
 )
 
 // A Run carries one packing list out. Passed counts its lines that no longer

@@ -138,8 +138,8 @@ type Act string
 // of its document; Relink changes which account a
 // row is linked to. Those that come of a door check put one thing right: SetLevel gives somebody
 // exactly a level by the thing's own rule, ShutLink takes from everybody of the school what they have
-// by its link, SetAlone says whether the rules above count, Reopen takes its mark away, and TakeBack
-// passes it from whoever has it to whom it belongs.
+// by its link, SetAlone says whether the rules above count, Close puts a mark on it and Reopen takes it away,
+// and TakeBack passes it from whoever has it to whom it belongs.
 const (
 	None    Act = ""
 	Make    Act = "make"
@@ -161,6 +161,7 @@ const (
 	SetLevel Act = "set-level"
 	ShutLink Act = "shut-link"
 	SetAlone Act = "set-alone"
+	Close    Act = "close"
 	Reopen   Act = "reopen"
 	TakeBack Act = "take-back"
 )

@@ -22,24 +22,25 @@ const (
 // things come from room and handout settings; a parent is before what is in it
 // in it.
 type Wanted struct {
-	Key      Key         `json:"key"`
-	Kind     Kind        `json:"kind"`
-	Name     string      `json:"name"`
-	Apart    string      `json:"apart,omitempty"`   // rule by which an equal name was told apart
-	Altered  string      `json:"altered,omitempty"` // what making the name safe did to it
-	Parent   Key         `json:"parent"`            // no key: in Base
-	Base     string      `json:"base,omitempty"`    // cupboard id of the folder it lies in; empty: at the top of the owner's things
-	Path     []string    `json:"path,omitempty"`    // folders between Base and the thing, made where there are none
-	Owner    string      `json:"owner"`             // account
-	Rule     access.Rule `json:"rule"`
-	Source   string      `json:"source,omitempty"`   // for a file: id of the template in the cupboard
-	Lender   string      `json:"lender,omitempty"`   // account that may read the source
-	Pointers []Key       `json:"pointers,omitempty"` // folders that get a pointer to the thing
-	Problem  *Reason     `json:"problem,omitempty"`  // what must be fixed before this can be packed
-	Hold     *Reason     `json:"hold,omitempty"`     // why nothing is made or given for now; what is there stays
-	Fill     *Fill       `json:"-"`                  // of a file whose columns are filled in
-	Mates    bool        `json:"mates,omitempty"`    // of somebody's copy: others of the class reach it, or did
-	For      string      `json:"for,omitempty"`      // the account that such a copy is for
+	Key      Key          `json:"key"`
+	Kind     Kind         `json:"kind"`
+	Name     string       `json:"name"`
+	Apart    string       `json:"apart,omitempty"`   // rule by which an equal name was told apart
+	Altered  string       `json:"altered,omitempty"` // what making the name safe did to it
+	Parent   Key          `json:"parent"`            // no key: in Base
+	Base     string       `json:"base,omitempty"`    // cupboard id of the folder it lies in; empty: at the top of the owner's things
+	Path     []string     `json:"path,omitempty"`    // folders between Base and the thing, made where there are none
+	Owner    string       `json:"owner"`             // account
+	Rule     access.Rule  `json:"rule"`
+	Source   string       `json:"source,omitempty"`   // for a file: id of the template in the cupboard
+	Lender   string       `json:"lender,omitempty"`   // account that may read the source
+	Pointers []Key        `json:"pointers,omitempty"` // folders that get a pointer to the thing
+	Problem  *Reason      `json:"problem,omitempty"`  // what must be fixed before this can be packed
+	Hold     *Reason      `json:"hold,omitempty"`     // why nothing is made or given for now; what is there stays
+	Fill     *Fill        `json:"-"`                  // of a file whose columns are filled in
+	Closed   *access.Mark `json:"closed,omitempty"`   // from when a copy is closed, and to whom not; nil: it stays open
+	Mates    bool         `json:"mates,omitempty"`    // of somebody's copy: others of the class reach it, or did
+	For      string       `json:"for,omitempty"`      // the account that such a copy is for
 }
 
 // A Fill says what is in the columns that a file asks for in square brackets.
@@ -174,6 +175,7 @@ type Change struct {
 	Off    []string     `json:"off,omitempty"`    // staff who don't reach what is handed over any more
 	Within []string     `json:"within,omitempty"` // of those, things in it whose own rule names them
 	Thing  string       `json:"thing,omitempty"`  // in the cupboard, of what isn't the ledger's
+	Mark   *access.Mark `json:"mark,omitempty"`   // it has from now on
 	Alone  bool         `json:"alone,omitempty"`  // whether it stands alone from now on
 	Base   int          `json:"base,omitempty"`   // version that was looked at, of what is renewed
 	// Seen are the versions that were looked at of what is binned and of the files in it, by thing;

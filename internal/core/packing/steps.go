@@ -186,8 +186,14 @@ func (s Step) Again(wanted map[Key]Wanted) Step {
 		s.Change = &c
 	case s.mends():
 		c := *s.Change
-		c.Level, c.Alone, c.To = level, w.Rule.StandsAlone, w.Owner
+		c.Level, c.Alone, c.To, c.Mark = level, w.Rule.StandsAlone, w.Owner, w.Closed
 		s.Change = &c
+		if s.Act == Close && w.Closed == nil {
+			return s.end(PassedOver, &Reason{Code: "open-again"})
+		}
+		if s.Act == Reopen && w.Closed != nil {
+			return s.end(PassedOver, &Reason{Code: "closed-again"})
+		}
 	}
 	return s
 }
@@ -195,7 +201,7 @@ func (s Step) Again(wanted map[Key]Wanted) Step {
 // mends reports a step that comes of a door check.
 func (s Step) mends() bool {
 	switch s.Act {
-	case SetLevel, ShutLink, SetAlone, Reopen, TakeBack:
+	case SetLevel, ShutLink, SetAlone, Close, Reopen, TakeBack:
 		return true
 	}
 	return false

@@ -55,7 +55,7 @@ func (s *Picture) Doors(busy map[packing.Key]bool) (w doorcheck.World) {
 func (s *Picture) door(x packing.Wanted) doorcheck.Wanted {
 	e := s.Entries[x.Key]
 	out := doorcheck.Wanted{Key: x.Key, Thing: e.Thing, Name: e.Name, Folder: x.Kind == packing.Folder, Owner: x.Owner, Rule: x.Rule,
-		Left: s.LeaveAsIs[x.Key], For: x.For}
+		Left: s.LeaveAsIs[x.Key], For: x.For, Closed: x.Closed}
 	if e.HandedTo != "" {
 		out.Owner = e.HandedTo
 	}
@@ -76,7 +76,7 @@ func (s *Picture) door(x packing.Wanted) doorcheck.Wanted {
 func (s *Picture) formerDoor(k packing.Key) doorcheck.Wanted {
 	e := s.Entries[k]
 	out := doorcheck.Wanted{Key: k, Thing: e.Thing, Name: e.Name, Folder: k.What.Purpose != packing.Copy, Owner: s.Owner(),
-		Rule: access.Rule{Grants: e.Granted, StandsAlone: k.What.Purpose == packing.ClassFolder}, Former: true}
+		Rule: access.Rule{Grants: e.Granted, StandsAlone: k.What.Purpose == packing.ClassFolder}, Former: true, Closed: e.Mark}
 	if e.HandedTo != "" {
 		out.Owner = e.HandedTo
 	}
@@ -177,6 +177,8 @@ func (s *Picture) mending(wanted packing.World, d doorcheck.Difference, m doorch
 		add(packing.Move, "", func(c *packing.Change) { c.Move = true })
 	case m.Open:
 		add(packing.Reopen, "", func(*packing.Change) {})
+	case m.Mark != nil:
+		add(packing.Close, "", func(c *packing.Change) { c.Mark = m.Mark })
 	case m.Bin:
 		add(packing.Discard, "", func(*packing.Change) {})
 	}

@@ -94,7 +94,7 @@ func (s *Picture) everything() (wanted []packing.Wanted, of map[packing.Key]*han
 			at := folder.String()
 			return append(s.names().but(h.ID, at), given.but(h.ID, at)...)
 		}
-		for _, w := range s.wayBeside(h, beside).Own(s.Room) {
+		for _, w := range s.marked(h, s.wayBeside(h, beside).Own(s.Room)) {
 			if of[w.Key] == nil {
 				of[w.Key] = &s.Handouts[i]
 				wanted = append(wanted, w)

@@ -32,10 +32,11 @@ type Packing struct {
 	packer  seam.Packer
 	leaving Leavers
 	rosters Addresses
+	marked  *sync.Map // class → its tag when its marks were looked at last
 	stepped *sync.Map // class → its tag when it was last looked at for keeping in step
 }
 
 // NewPacking builds it of what it stands on.
 func New(h *seam.House, cup cupboard.Reader, packer seam.Packer, leaving Leavers, rosters Addresses) *Packing {
-	return &Packing{House: h, cup: cup, packer: packer, leaving: leaving, rosters: rosters, stepped: &sync.Map{}}
+	return &Packing{House: h, cup: cup, packer: packer, leaving: leaving, rosters: rosters, stepped: &sync.Map{}, marked: &sync.Map{}}
 }

@@ -11,6 +11,7 @@ import (
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/seam"
 )
 
 // closedCode says that a copy has closed.
@@ -81,10 +82,21 @@ func (c *Things) ofHandout(ctx context.Context, account string, by acting, v *Vi
 	if v.Closing, err = c.closing(ctx, account, by, v.Thing, h); err != nil {
 		return err
 	}
-	if v.Closing != nil && !by.staff && v.Level >= access.Edit && v.Closing.Closed(c.Now()) {
+	closed := v.Closing != nil && v.Closing.Closed(c.Now())
+	if closed && !by.staff && v.Level >= access.Edit {
 		v.Level = access.Read
 	}
-	return nil
+	if closed || v.Thing.Closed == nil || !v.Thing.Closed.Holds(account, c.Now()) {
+		return nil
+	}
+	if err := c.lifted(ctx, account, v.Thing, cupboard.ErrNoRight); errors.Is(err, cupboard.ErrNoRight) {
+		return nil // it is closed by other than us
+	} else if err != nil {
+		return err
+	}
+	now, err := c.cup.Get(ctx, account, v.ID)
+	v.Level = now.Level
+	return seam.NotFound(err)
 }
 
 // open refuses what an account can't do with a copy that has closed.
@@ -133,4 +145,23 @@ func (r *closingReader) Read(p []byte) (int, error) {
 		}
 	}
 	return n, err
+}
+
+// lifted says why a copy that the cupboard refuses to have written in is closed. Where it is open by now and
+// the cupboard wasn't told yet, it is told: a nil error is that it can be written in.
+func (c *Things) lifted(ctx context.Context, account string, t cupboard.Thing, refused error) error {
+	if t.Closed == nil || !t.Closed.Holds(account, c.Now()) {
+		return refused
+	}
+	by, err := c.actor(ctx, account, t)
+	if err != nil {
+		return err
+	}
+	if err := c.open(ctx, account, by, t); err != nil {
+		return err
+	}
+	if by.home == nil || by.home.Thing != t.ID {
+		return refused // it isn't the copy's own: a folder is closed
+	}
+	return seam.NotFound(c.cup.Reopen(ctx, t.Owner, "lift/"+store.NewID(), t.ID))
 }

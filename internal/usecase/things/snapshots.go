@@ -31,6 +31,11 @@ func (c *Things) draft(ctx context.Context, account, id string) (cupboard.Thing,
 	return t, by, err
 }
 
+// writes reports that a draft is an account's to write in, closed now or not.
+func (by acting) writes(account string, t cupboard.Thing) bool {
+	return by.staff || t.Level >= access.Edit || by.home.Granted[account] >= access.Edit
+}
+
 // Show keeps the present state of a draft as one that is to be looked at, with a word or without. The
 // draft goes on; nothing changes its owner or place. Who may write in it may show it, closed or not.
 func (c *Things) Show(ctx context.Context, account, id, word string) (ledger.Snapshot, error) {
@@ -42,7 +47,7 @@ func (c *Things) Show(ctx context.Context, account, id, word string) (ledger.Sna
 	if err != nil {
 		return ledger.Snapshot{}, err
 	}
-	if t.Level < access.Edit && !by.staff {
+	if !by.writes(account, t) {
 		return ledger.Snapshot{}, cupboard.ErrNoRight
 	}
 	e := by.home
@@ -76,7 +81,7 @@ func (c *Things) Shown(ctx context.Context, account, id string) (Shown, error) {
 	if err != nil {
 		return Shown{}, err
 	}
-	out := Shown{Version: t.Version, May: by.staff || t.Level >= access.Edit}
+	out := Shown{Version: t.Version, May: by.writes(account, t)}
 	if !out.May {
 		return out, nil // a classmate who reads it isn't told what is said with it
 	}

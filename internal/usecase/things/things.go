@@ -240,7 +240,15 @@ func (c *Things) WriteTo(ctx context.Context, account, key string, t cupboard.Th
 	if err != nil {
 		return cupboard.Version{}, err
 	}
-	v, err := c.cup.Write(ctx, account, "write/"+t.ID+"/"+key, t.ID, base, c.whileOpen(ctx, account, t, room))
+	write := func() (cupboard.Version, error) {
+		return c.cup.Write(ctx, account, "write/"+t.ID+"/"+key, t.ID, base, c.whileOpen(ctx, account, t, room))
+	}
+	v, err := write()
+	if errors.Is(err, cupboard.ErrNoRight) { // nothing of it was read yet
+		if err = c.lifted(ctx, account, t, err); err == nil {
+			v, err = write()
+		}
+	}
 	done(err)
 	if err != nil {
 		return v, seam.NotFound(err)

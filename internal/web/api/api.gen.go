@@ -1367,6 +1367,7 @@ func (e Role) Valid() bool {
 // Defines values for RunKind.
 const (
 	RunKindDiscard RunKind = "discard"
+	RunKindMark    RunKind = "mark"
 	RunKindMend    RunKind = "mend"
 	RunKindPack    RunKind = "pack"
 )
@@ -1375,6 +1376,8 @@ const (
 func (e RunKind) Valid() bool {
 	switch e {
 	case RunKindDiscard:
+		return true
+	case RunKindMark:
 		return true
 	case RunKindMend:
 		return true

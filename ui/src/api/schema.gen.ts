@@ -5858,7 +5858,7 @@ export interface components {
         /** @description a packing list being carried out */
         Run: {
             /** @enum {string} */
-            kind: "pack" | "discard" | "mend";
+            kind: "pack" | "discard" | "mend" | "mark";
             made: number;
             /** @description lines that gave access */
             shared: number;

@@ -32,6 +32,8 @@ const changed = (e: Event) => emit('level', (e.target as HTMLSelectElement).valu
   background: none;
   padding: 0 2px;
   appearance: none;
+  min-height: 24px;
+  max-width: 100%;
   text-align: right;
   text-align-last: right;
   cursor: pointer;

@@ -1625,6 +1625,7 @@ export default {
     'extra-one': '{name} until {when}',
   },
   pens: {
+    title: 'When copies close',
     some: 'Closed for {n} of {all} students.',
     all: 'Closed for all students.',
     'by-hand': '{who} closed the copies on {when}.',
