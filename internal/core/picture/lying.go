@@ -10,7 +10,8 @@ import (
 )
 
 // Level is what an account has on a thing at a moment by the rules that were last seen: of the
-// thing, of the student's own folders it is in, and of the class's.
+// thing, of the student's own folders it is in, and of the class's. When a copy closes is its
+// handout's to say.
 func (s *Picture) Level(e *ledger.Entry, account string, now time.Time) access.Level {
 	where := ledger.Where{Things: s.ByThing, Parent: func(e *ledger.Entry) string {
 		if parent := s.State(e).Parent; s.ByThing[parent] != nil {
@@ -30,7 +31,11 @@ func (s *Picture) Level(e *ledger.Entry, account string, now time.Time) access.L
 	var chain []access.Thing
 	for _, at := range append([]*ledger.Entry{e}, above...) {
 		st := s.State(at)
-		chain = append(chain, access.Thing{ID: at.Thing, Owner: st.Owner, Rule: st.Rule, Closed: st.Closed})
+		x := access.Thing{ID: at.Thing, Owner: st.Owner, Rule: st.Rule, Closed: st.Closed}
+		if access.SameMark(st.Closed, at.Mark) { // ours, which follows what the handout says
+			x.Closed = nil
+		}
+		chain = append(chain, x)
 	}
 	return access.Effective(account, chain, now).Level
 }

@@ -169,6 +169,14 @@ const counts = computed(() =>
                 <span v-else-if="l.act === 'share'" class="quiet"> · {{ t('list.share-only') }}</span>
               </td>
               <td class="level">
+                <LineLevel
+                  v-if="!skipped?.includes(l.key)"
+                  :level="l.level || 'edit'"
+                  :usual="l.purpose === main && l.row ? usual : undefined"
+                  :name="whose(l)"
+                  :may-change="mayFix"
+                  @level="(to) => emit('level', l.row, to)"
+                />
                 <button
                   v-if="mayFix && l.section === 'to-pack' && skipped?.includes(l.key)"
                   class="link"
@@ -183,14 +191,6 @@ const counts = computed(() =>
                   :may-go="main === 'copy' && l.purpose === 'copy'"
                   @skip="emit('skip', l.key, true)"
                   @out="(how) => emit('out', l.row, how)"
-                />
-                <LineLevel
-                  v-if="!skipped?.includes(l.key)"
-                  :level="l.level || 'edit'"
-                  :usual="l.purpose === main && l.row ? usual : undefined"
-                  :name="whose(l)"
-                  :may-change="mayFix"
-                  @level="(to) => emit('level', l.row, to)"
                 />
               </td>
             </template>
