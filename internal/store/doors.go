@@ -4,6 +4,7 @@ import (
 	"context"
 	"time"
 
+	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/doorcheck"
 	"jollysatchel/internal/core/packing"
@@ -111,6 +112,25 @@ func (s *Store) StepsUnderWay(ctx context.Context, class string) (map[packing.Ke
 		}
 	}
 	return out, nil
+}
+
+// StuckMarks are the marks that the cupboard wouldn't have, by key: of each the one said last, where that
+// line is stuck.
+func (s *Store) StuckMarks(ctx context.Context, class string) (map[packing.Key]*access.Mark, error) {
+	var rows []struct {
+		Key   string                  `db:"key"`
+		State string                  `db:"state"`
+		Mark  pg.AsJSON[*access.Mark] `db:"mark"`
+	}
+	err := s.All(ctx, &rows, `select distinct on (s.key) s.key, s.state, s.change -> 'mark' as mark from runs r
+		join steps s on s.run_id = r.id where r.class_id = $1 and r.kind = 'mark' order by s.key, r.n desc`, class)
+	out := map[packing.Key]*access.Mark{}
+	for _, r := range rows {
+		if k, err := packing.ParseKey(r.Key); err == nil && r.State == string(packing.Stuck) {
+			out[k] = r.Mark.V
+		}
+	}
+	return out, err
 }
 
 // Closing are the classes in which copies close, or did: their marks are kept.

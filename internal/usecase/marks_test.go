@@ -11,11 +11,13 @@ import (
 	"time"
 
 	"jollysatchel/internal/app"
+	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/picture"
+	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
 )
@@ -165,5 +167,65 @@ func TestClosedAndOpenAgain(t *testing.T) {
 		if after := levels(); !reflect.DeepEqual(before, after) {
 			t.Fatalf("history %d: %+v, and before %+v", history, after, before)
 		}
+	}
+}
+
+// A mark that the cupboard won't have is said once, and again when it is another; what was closed and
+// handed over can be written in by whose it is.
+func TestMarksRefused(t *testing.T) {
+	a, c, h, now, copyOf := timed(t, 2, handout.Change{})
+	s, err := a.Cases.Packing.PictureNow(ctx, c.ID)
+	if err != nil {
+		t.Fatal(err)
+	}
+	satchel, alone := s.Entries[room.SatchelKey(c.ID, c.Students[0].ID)].Thing, true
+	if err := errors.Join(a.Cup.SetRule(ctx, "oduya", "alone", satchel, cupboard.RuleChange{StandsAlone: &alone}),
+		a.Cup.Cede(ctx, "oduya", "cede", satchel, "s0")); err != nil { // the tree is s0's now
+		t.Fatal(err)
+	}
+	pens := func(down bool) {
+		t.Helper()
+		if err := a.Cases.Handouts.SayPens(ctx, "oduya", c.ID, h.ID, nil, down); err != nil {
+			t.Fatal(err)
+		}
+		now.Set(now.Now().Add(time.Second))
+	}
+	said := func() (stuck, packed int) {
+		t.Helper()
+		for range 3 {
+			if err := errors.Join(a.Store.Touch(ctx, c.ID), a.Cases.Packing.KeepMarks(ctx)); err != nil {
+				t.Fatal(err)
+			}
+			runs, err := a.Store.OpenRuns(ctx)
+			if err != nil {
+				t.Fatal(err)
+			}
+			for _, id := range runs {
+				apptest.Wait(t, a, id)
+			}
+		}
+		all, err := a.Cases.Registers.PastRuns(ctx, c.ID)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, r := range all {
+			if r.Kind == ledger.MarkRun {
+				stuck, packed = stuck+r.Stuck, packed+r.Packed
+			}
+		}
+		return stuck, packed
+	}
+	pens(true)
+	if stuck, packed := said(); stuck != 1 || packed != 1 {
+		t.Errorf("said: %d stuck, %d packed", stuck, packed)
+	}
+	pens(false)
+	pens(true)
+	if stuck, packed := said(); stuck != 2 || packed != 2 {
+		t.Errorf("said again, as it is another: %d stuck, %d packed", stuck, packed)
+	}
+	handedOver(t, a, c, []string{c.Students[1].ID}, h.ID, true)
+	if err := writes(t, a, "s1", "mine now", copyOf(1)); err != nil {
+		t.Errorf("handed over while it was closed: %v", err)
 	}
 }

@@ -72,7 +72,7 @@ func differences(c doors.Check, lines []doorcheck.Line) []api.Difference {
 	out := make([]api.Difference, len(lines))
 	for i, l := range lines {
 		d := api.Difference{Id: l.ID, Kind: api.DifferenceKind(l.Kind), Thing: l.Thing, Name: l.Name, Who: []string{}, Rows: []string{},
-			Others: l.Others, Is: api.AccessLevel(l.Is.String()), Should: api.AccessLevel(l.Should.String()),
+			Others: l.Others, Where: orNone(l.Where), Is: api.AccessLevel(l.Is.String()), Should: api.AccessLevel(l.Should.String()),
 			Why: reasonOf(l.Why), Mends: l.Mends, Usual: l.Usual}
 		if l.For != "" {
 			d.For = orNone(c.Who(l.For).Name)

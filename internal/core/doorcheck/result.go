@@ -13,8 +13,9 @@ type Line struct {
 	Difference
 	ID    string         `json:"id"`
 	Why   packing.Reason `json:"why"`
-	Mends bool           `json:"mends"` // something puts it right
-	Usual bool           `json:"usual"` // and is meant to, unless somebody says otherwise
+	Mends bool           `json:"mends"`           // something puts it right
+	Usual bool           `json:"usual"`           // and is meant to, unless somebody says otherwise
+	Where string         `json:"where,omitempty"` // what the folder is called that it lies in
 	// Others are whom it concerns beside those it names.
 	Others int `json:"others,omitempty"`
 }
@@ -60,6 +61,9 @@ func Took(w World, r Report, why func(Difference) packing.Reason, left map[strin
 	for _, d := range r.Differences {
 		_, mends := at.mend(d)
 		line := Line{Difference: d, ID: d.ID(), Why: why(d), Mends: mends, Usual: mends && d.Usual()}
+		if in := at.found[d.In]; in != nil {
+			line.Where = in.Name
+		}
 		if line.Others = max(len(d.Who)-mostPeople, 0); line.Others > 0 {
 			line.Who = d.Who[:mostPeople]
 		}

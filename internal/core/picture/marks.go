@@ -8,6 +8,7 @@ import (
 
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/handout"
+	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 )
 
@@ -80,7 +81,8 @@ func (s *Picture) Marking() []packing.Step {
 	var out []packing.Step
 	for _, w := range all {
 		e := s.Entries[w.Key]
-		if e == nil || w.Key.What.Purpose != packing.Copy || e.HandedTo != "" || access.SameMark(e.Mark, w.Closed) {
+		if e == nil || w.Key.What.Purpose != packing.Copy || e.HandedTo != "" || access.SameMark(e.Mark, w.Closed) ||
+			s.State(e).Place != ledger.Lies {
 			continue
 		}
 		step := packing.Step{StepKey: packing.StepKey{Key: w.Key, Act: packing.Close, Generation: e.Generation}, Wanted: w,

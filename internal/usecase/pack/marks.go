@@ -3,6 +3,7 @@ package pack
 import (
 	"context"
 
+	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/store"
@@ -49,15 +50,21 @@ func (c *Packing) keepMarks(ctx context.Context, class string) error {
 			if err != nil {
 				return err
 			}
+			refused, err := tx.StuckMarks(ctx, class)
+			if err != nil {
+				return err
+			}
 			s, err := c.Picture(ctx, tx, book, class)
 			if err != nil {
 				return err
 			}
 			var steps []packing.Step
 			for _, st := range s.Marking() {
-				if !busy[st.Key] { // it is said once that is done
-					steps = append(steps, st)
+				mark, stuck := refused[st.Key]
+				if busy[st.Key] || stuck && access.SameMark(mark, st.Change.Mark) {
+					continue // it is said once that is done; what was refused is tried again where its line is
 				}
+				steps = append(steps, st)
 			}
 			if len(steps) == 0 {
 				return nil

@@ -163,5 +163,13 @@ func (c *Things) lifted(ctx context.Context, account string, t cupboard.Thing, r
 	if by.home == nil || by.home.Thing != t.ID {
 		return refused // it isn't the copy's own: a folder is closed
 	}
-	return seam.NotFound(c.cup.Reopen(ctx, t.Owner, "lift/"+store.NewID(), t.ID))
+	keeper, err := c.Store.OwnerOfThings(ctx, by.home.Key.Class)
+	if err != nil {
+		return err
+	}
+	// It may be another class's by now, or its student's own.
+	if err = c.cup.Reopen(ctx, keeper, "lift/"+store.NewID(), t.ID); errors.Is(err, cupboard.ErrNoRight) || errors.Is(err, cupboard.ErrNotFound) {
+		err = c.cup.Reopen(ctx, t.Owner, "lift/"+store.NewID(), t.ID)
+	}
+	return seam.NotFound(err)
 }

@@ -2568,6 +2568,9 @@ type Difference struct {
 	Thing  string      `json:"thing"`
 	Usual  bool        `json:"usual"`
 
+	// Where the folder it is in
+	Where *string `json:"where,omitempty"`
+
 	// Who names
 	Who []string `json:"who"`
 

@@ -5416,6 +5416,8 @@ export interface components {
             who: string[];
             /** @description whom it concerns beside those */
             others: number;
+            /** @description the folder it is in */
+            where?: string;
             /** @description of the students among them */
             rows: string[];
             /** @description who should have it */

@@ -56,6 +56,7 @@ const of = (key: 'lines' | 'left') => props.check[key]
             ><RouterLink v-if="d.kind !== 'gone' && d.kind !== 'in-bin'" :to="`/things/${d.thing}`"
               ><bdi>{{ d.name }}</bdi></RouterLink
             ><bdi v-else>{{ d.name }}</bdi>
+            <span v-if="d.where" class="quiet">{{ ' ' + t('doors.lies-in', { folder: d.where }) }}</span>
             <span class="under">{{ why(d) }}</span>
           </td>
           <td class="right">

@@ -26,7 +26,8 @@ async function keep(body: Of<'RoomChange'>) {
   return !problem.value
 }
 async function add() {
-  if (fresh.value.trim() && (await keep({ pockets: { add: [fresh.value] } }))) fresh.value = ''
+  const name = fresh.value // what is typed meanwhile is the next one's
+  if (name.trim() && (await keep({ pockets: { add: [name] } })) && fresh.value === name) fresh.value = ''
 }
 function edit(p: Of<'Pocket'>) {
   editing.value = p.id
