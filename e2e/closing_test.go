@@ -92,12 +92,22 @@ func TestClosesOnceDue(t *testing.T) {
 	// Due before now it is closed.
 	p.click(`[data-part="due"]`)
 	p.setTime(`.say input[type="datetime-local"]`, "2026-11-27T16:00")
+	p.see(".moves", "copies close now")
 	p.clickOn(".when button", "Done")
 	p.see(`[data-part="pens"]`, "closed by themselves")
 	student.open("/").see(`[data-copy="Rock-pool field log"]`, "closed since Fri 27 Nov, 16:00")
 	student.clickOn(`[data-copy="Rock-pool field log"] a.btn`, "Read")
 	student.see("[data-closing]", "Closed since")
 	student.gone("[contenteditable]")
+
+	// Due later it is open again.
+	p.click(`[data-part="due"]`)
+	p.setTime(`.say input[type="datetime-local"]`, "2026-11-30T09:00")
+	p.see(".moves", "closed copies open again")
+	p.clickOn(".when button", "Done")
+	p.see(`[data-act="pens-down"]`, "Close for")
+	student.open("/").clickOn(`[data-copy="Rock-pool field log"] a.btn`, "Carry on writing")
+	student.el("[contenteditable]")
 }
 
 // Chosen students get extra time, and are closed for alone: it is on their pages, and on nobody else's.

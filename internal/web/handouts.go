@@ -181,7 +181,7 @@ func handoutChange(b api.HandoutParts) handout.Change {
 		ch.Out = *b.Out
 	}
 	if b.Extra != nil {
-		ch.Extra = &handout.ExtraTime{Rows: b.Extra.Rows, Until: b.Extra.Until}
+		ch.Extra = &handout.ExtraTime{Rows: b.Extra.Rows, Until: b.Extra.Until, Minutes: deref(b.Extra.Minutes), Percent: deref(b.Extra.Percent)}
 	}
 	if b.Own != nil {
 		ch.Own = &handout.OwnParts{Rows: b.Own.Rows, Pocket: b.Own.Pocket, Alike: b.Own.Alike != nil && *b.Own.Alike,

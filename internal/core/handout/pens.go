@@ -110,10 +110,46 @@ func (e editing) show() error {
 	return change.Put(e.Was.Show, "show", &s.Show, *e.To.Show)
 }
 
-// An ExtraTime gives some rows of the class more time: a wall-clock time, or "" to take it away.
+// An ExtraTime gives some rows of the class more time: until a wall-clock time; or so many minutes beyond
+// the due time; or so many per cent of the time there was, from when it was packed to when it is due;
+// nothing of these takes it away.
 type ExtraTime struct {
-	Rows  []string `json:"rows"`
-	Until string   `json:"until"`
+	Rows    []string `json:"rows"`
+	Until   string   `json:"until"`
+	Minutes int      `json:"minutes,omitempty"`
+	Percent int      `json:"percent,omitempty"`
+}
+
+// What extra time can be said in.
+const (
+	MostExtraMinutes = 60 * 24 * 60
+	MostExtraPercent = 1000
+)
+
+// none reports that extra time is taken away.
+func (x ExtraTime) none() bool { return x.Until == "" && x.Minutes == 0 && x.Percent == 0 }
+
+// until is the wall-clock time that extra time is until, to the minute.
+func (e editing) until(x *ExtraTime) (time.Time, error) {
+	if x.Minutes < 0 || x.Minutes > MostExtraMinutes || x.Percent < 0 || x.Percent > MostExtraPercent {
+		return time.Time{}, change.Refuse("extra", "not-a-time")
+	}
+	if x.Until != "" {
+		at, err := time.Parse(wall.Minute, x.Until)
+		if err != nil {
+			err = change.Refuse("extra", "not-a-time")
+		}
+		return at, err
+	}
+	due := wall.Moment(e.h.Due, e.h.Zone)
+	more := time.Duration(x.Minutes) * time.Minute
+	if x.Percent > 0 {
+		if e.h.PackedAt.IsZero() || !e.h.PackedAt.Before(due) {
+			return time.Time{}, change.Refuse("extra", "extra-of-no-time")
+		}
+		more = due.Sub(e.h.PackedAt) / 100 * time.Duration(x.Percent)
+	}
+	return wall.At(due.Add(more+time.Minute-time.Nanosecond).Truncate(time.Minute), e.h.Zone), nil
 }
 
 // extra gives single students more time than the others have.
@@ -126,14 +162,16 @@ func (e editing) extra() error {
 	if s.Way == NoticeName {
 		return change.Refuse("extra", "not-of-a-notice")
 	}
-	if x.Until != "" {
-		at, err := time.Parse(wall.Minute, x.Until)
-		if err != nil {
-			return change.Refuse("extra", "not-a-time")
-		}
+	until := ""
+	if !x.none() {
 		if e.h.Due.IsZero() {
 			return change.Refuse("extra", "extra-without-due")
 		}
+		at, err := e.until(x)
+		if err != nil {
+			return err
+		}
+		until = at.Format(wall.Minute)
 		if !wall.Moment(at, e.h.Zone).After(wall.Moment(e.h.Due, e.h.Zone)) {
 			return change.Refuse("extra", "extra-before-due")
 		}
@@ -143,8 +181,8 @@ func (e editing) extra() error {
 		if !e.there(row) {
 			return change.Refuse("extra", "no-such-student")
 		}
-		if delete(s.Extra, row); x.Until != "" {
-			s.Extra[row] = x.Until
+		if delete(s.Extra, row); until != "" {
+			s.Extra[row] = until
 		}
 	}
 	if len(s.Extra) == 0 {

@@ -163,6 +163,27 @@ func TestExtra(t *testing.T) {
 			t.Errorf("until %q: %v, %v", until, got.Settings.Extra, err)
 		}
 	}
+	lisbon := handout.Handout{Zone: "Europe/Lisbon", PackedAt: time.Date(2026, 10, 24, 16, 0, 0, 0, time.UTC),
+		Due: time.Date(2026, 10, 25, 0, 30, 0, 0, time.UTC)} // 0:30 in the night in which 2:00 becomes 1:00, seven and a half hours after it was packed
+	for want, x := range map[string]handout.ExtraTime{
+		"2026-10-25T00:45": {Minutes: 15}, "2026-10-25T02:00": {Minutes: 150}, "2026-10-25T01:38": {Percent: 15}, "2026-10-25T07:00": {Percent: 100},
+	} {
+		x.Rows = []string{"r1"}
+		got, err := handout.Edit{To: handout.Change{Extra: &x}}.Of(lisbon, handout.Setting{Students: students})
+		if err != nil || got.Settings.Extra["r1"] != want {
+			t.Errorf("%+v is until %s, want %s, %v", x, got.Settings.Extra["r1"], want, err)
+		}
+	}
+	for _, x := range []handout.ExtraTime{{Minutes: -1}, {Minutes: handout.MostExtraMinutes + 1}, {Percent: handout.MostExtraPercent + 1}} {
+		x.Rows = []string{"r1"}
+		if _, err := (handout.Edit{To: handout.Change{Extra: &x}}).Of(lisbon, handout.Setting{Students: students}); err == nil {
+			t.Errorf("%+v is taken", x)
+		}
+	}
+	if _, err := (handout.Edit{To: handout.Change{Extra: &handout.ExtraTime{Rows: []string{"r1"}, Percent: 10}}}).Of(
+		handout.Handout{Zone: "UTC", Due: due}, handout.Setting{Students: students}); err == nil {
+		t.Error("per cent of no time")
+	}
 	for code, x := range map[string]struct {
 		h   handout.Handout
 		row string

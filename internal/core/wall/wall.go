@@ -31,6 +31,12 @@ func Written(t time.Time) string {
 	return t.Format(Minute)
 }
 
+// At is what the clocks of a zone show at a moment, as a wall-clock time.
+func At(moment time.Time, zone string) time.Time {
+	t := moment.In(zoneOf(zone))
+	return time.Date(t.Year(), t.Month(), t.Day(), t.Hour(), t.Minute(), t.Second(), t.Nanosecond(), time.UTC)
+}
+
 // Moment is the moment of a wall-clock time in a zone, such as Europe/Dublin; in UTC where
 // there is no such zone. Of a time that comes twice it is the first; one that clocks leave out
 // is as much later as they are put on. (What time.Date takes there differs from zone to zone.)

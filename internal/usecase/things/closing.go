@@ -168,7 +168,8 @@ func (c *Things) lifted(ctx context.Context, account string, t cupboard.Thing, r
 		return err
 	}
 	// It may be another class's by now, or its student's own.
-	if err = c.cup.Reopen(ctx, keeper, "lift/"+store.NewID(), t.ID); errors.Is(err, cupboard.ErrNoRight) || errors.Is(err, cupboard.ErrNotFound) {
+	err = c.cup.Reopen(ctx, keeper, "lift/"+store.NewID(), t.ID)
+	if errors.Is(err, cupboard.ErrNoRight) || errors.Is(err, cupboard.ErrNotFound) {
 		err = c.cup.Reopen(ctx, t.Owner, "lift/"+store.NewID(), t.ID)
 	}
 	return seam.NotFound(err)

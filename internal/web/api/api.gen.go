@@ -2784,8 +2784,13 @@ type DraftSheet struct {
 
 // ExtraTime more time for some students: until when, by the clocks of the handout's zone; empty: they have none
 type ExtraTime struct {
-	Rows  []Id   `json:"rows"`
-	Until string `json:"until"`
+	// Minutes in place of until: beyond the due time
+	Minutes *int `json:"minutes,omitempty"`
+
+	// Percent in place of until: of the time there was
+	Percent *int   `json:"percent,omitempty"`
+	Rows    []Id   `json:"rows"`
+	Until   string `json:"until"`
 }
 
 // Eyes read only: what a student sees

@@ -5352,6 +5352,10 @@ export interface components {
         ExtraTime: {
             rows: components["schemas"]["Id"][];
             until: string;
+            /** @description in place of until: beyond the due time */
+            minutes?: number;
+            /** @description in place of until: of the time there was */
+            percent?: number;
         };
         /** @description a student who has extra time */
         HasExtra: {

@@ -6,6 +6,7 @@ import { useI18n } from 'vue-i18n'
 import { api, data, type Of } from '@/api/client'
 import { keys } from '@/api/keys'
 import { useActing } from '@/parts/acting'
+import PickOne from '@/parts/PickOne.vue'
 import { tellDone } from '@/tell'
 import { wall } from '@/when'
 import { usePens } from './pens'
@@ -26,6 +27,14 @@ const until = computed({
   get: () => typed.value || theirs.value[0]?.until || h.value?.due || '',
   set: (v) => (typed.value = v),
 })
+// Said as a time, as minutes beyond the due time, or in per cent of the time there was.
+const unit = ref<'until' | 'minutes' | 'percent'>('until')
+const much = ref(15)
+const said = computed(() =>
+  unit.value === 'until'
+    ? { rows: props.rows, until: until.value }
+    : { rows: props.rows, until: '', [unit.value]: much.value },
+)
 const { busy, problem, act } = useActing()
 const done = async (words: string) => {
   await queries.invalidateQueries({ queryKey: keys.handout(props.classId) })
@@ -36,19 +45,45 @@ const give = (extra: Of<'ExtraTime'>) =>
   act(async () => {
     await api.PATCH('/classes/{classId}/handouts/{handoutId}', { params: path.value, body: { to: { extra }, was: {} } })
     typed.value = ''
-    await done(t(extra.until ? 'times.given' : 'times.taken', { n: n.value }, n.value))
+    const gives = !!(extra.until || extra.minutes || extra.percent)
+    await done(t(gives ? 'times.given' : 'times.taken', { n: n.value }, n.value))
   })
 const pens = usePens(path, act)
 </script>
 
 <template>
-  <form v-if="h" class="times" data-form="times" @submit.prevent="give({ rows, until })">
+  <form v-if="h" class="times" data-form="times" @submit.prevent="give(said)">
     <p class="quiet">
       {{ h.due ? t('times.due', { when: wall(h.due) }) : t('times.no-due') }}
       {{ h.due ? t(`times.then-${h.then}`) : '' }}
     </p>
     <template v-if="h.due">
-      <label>{{ t('times.until') }} <input v-model="until" type="datetime-local" class="field" required /></label>
+      <div class="acts">
+        <PickOne
+          v-model="unit"
+          :label="t('times.unit')"
+          :options="(['until', 'minutes', 'percent'] as const).map((u) => ({ value: u, label: t(`times.${u}`) }))"
+        />
+        <input
+          v-if="unit === 'until'"
+          v-model="until"
+          type="datetime-local"
+          class="field"
+          required
+          :aria-label="t('times.until')"
+        />
+        <input
+          v-else
+          v-model.number="much"
+          type="number"
+          min="1"
+          :max="unit === 'percent' ? 1000 : 86400"
+          class="field"
+          required
+          :aria-label="t(`times.${unit}`)"
+          data-field="much"
+        />
+      </div>
       <div class="acts">
         <Button size="small" type="primary" html-type="submit" :loading="busy" data-act="give-extra">{{
           t('times.give', { n }, n)

@@ -1616,7 +1616,10 @@ export default {
     'no-due': 'There is no due time. Set one on the page of the handout, then give extra time.',
     'then-open': 'Copies stay open.',
     'then-close': 'Then copies close.',
+    unit: 'Extra time',
     until: 'Extra time until',
+    minutes: 'Extra minutes',
+    percent: 'Extra time in % of the time there was',
     give: 'Give one student extra time | Give {n} students extra time',
     take: 'No extra time',
     given: 'One student has extra time. | {n} students have extra time.',
@@ -1659,6 +1662,9 @@ export default {
     'home-since': 'closed since {when}',
   },
   say: {
+    'moves-close':
+      'That time is over: it closes no copy now. | That time is over: one copy closes now. | That time is over: {n} copies close now.',
+    'moves-open': 'No copy closes or opens now. | One closed copy opens again. | {n} closed copies open again.',
     then: 'Then copies',
     'then-open': 'stay open',
     'then-close': 'close',
