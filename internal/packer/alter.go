@@ -1,7 +1,6 @@
 package packer
 
 import (
-	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -41,20 +40,6 @@ func (j *job) alter(ctx context.Context, st ledger.Step) error {
 		}
 		return j.record(ctx, st, nil, packing.Packed, nil)
 	}
-	if row := st.Key.Whom.Row; row != "" && (st.Act == packing.Discard || st.Act == packing.Renew || st.Act == packing.HandOver) {
-		// What is handed over isn't binned or given again by who looked at it before.
-		var done error
-		err := j.store.Alone(ctx, "row/"+st.Key.Class+"/"+row, func() error {
-			done = j.alterMade(ctx, st)
-			return nil
-		})
-		return cmp.Or(err, done)
-	}
-	return j.alterMade(ctx, st)
-}
-
-// alterMade is alter of what is the ledger's.
-func (j *job) alterMade(ctx context.Context, st ledger.Step) error {
 	e, err := j.made(ctx, st.Key)
 	if err != nil {
 		return j.failed(ctx, st, nil, err)

@@ -225,6 +225,42 @@ func TestActsMeet(t *testing.T) {
 			}
 		}
 	})
+	t.Run("hand all over and withdraw", func(t *testing.T) { // a satchel, and a copy that lies in it
+		t.Parallel()
+		for n := range max(times/6, 2) {
+			m := meet(t)
+			look, err := m.a.Cases.Leaving.PreviewHandOver(ctx, m.class.ID, nil, "")
+			m.must(err)
+			rest := driving(t, m.a)
+			acts := []func() error{
+				func() error { return m.withdraw(m.h.ID, true) },
+				func() error {
+					_, err := m.a.Cases.Leaving.HandOver(ctx, "oduya", m.class.ID, nil, "", true, look.Seen)
+					if errors.As(err, new(*change.Changed)) {
+						return nil
+					}
+					return err
+				},
+			}
+			if n%2 == 1 {
+				slices.Reverse(acts)
+			}
+			for _, act := range acts {
+				m.must(act())
+				m.soon()
+			}
+			rest()
+			entries, err := m.a.Store.Ledger(ctx, m.class.ID)
+			m.must(err)
+			for _, e := range entries {
+				states, err := m.a.Cup.States(ctx, "oduya", []string{e.Thing})
+				m.must(err)
+				if st := states[e.Thing]; e.Key.Whom.Row != "" && (e.HandedTo != "" && st.Owner != e.HandedTo || e.HandedTo == "" && st.Owner != "oduya") {
+					t.Fatalf("the %dth time: %s is handed over to %q and %s's", n, e.Key, e.HandedTo, st.Owner)
+				}
+			}
+		}
+	})
 	t.Run("pack and withdraw", func(t *testing.T) {
 		t.Parallel()
 		m := meet(t)

@@ -120,6 +120,17 @@ func (s *Store) bind(ctx context.Context, steps []packing.Step) error {
 			keys[w] = append(keys[w], st.Key.String())
 		}
 	}
+	var stays []string // with the folder that it is in, it becomes somebody's own
+	for _, st := range steps {
+		if st.Act == packing.HandOver && st.State == packing.Waiting {
+			stays = append(stays, st.Change.Inside...)
+		}
+	}
+	if len(stays) > 0 {
+		if err := s.Exec(ctx, `update ledger set bound = '' where thing = any($1) and ended_at is null and bound = 'bin'`, stays); err != nil {
+			return err
+		}
+	}
 	for _, w := range []ledger.Bound{ledger.BoundForBin, ledger.BoundBack} {
 		if len(keys[w]) == 0 {
 			continue

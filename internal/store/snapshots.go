@@ -32,16 +32,27 @@ const snapshotColumns = `class_id, handout_id, thing, version, by, at, word, ask
 // PutSnapshots keeps states that were shown. One that was shown before is shown again where somebody asks
 // who didn't, or says something else.
 func (s *Store) PutSnapshots(ctx context.Context, all []ledger.Snapshot) error {
-	for _, x := range all {
-		if err := s.Exec(ctx, `insert into snapshots (id, class_id, handout_id, thing, version, by, at, word, asked)
-			values ($1, $2, $3, $4, $5, $6, $7, $8, $9) on conflict (thing, version) do update set by = excluded.by, at = excluded.at,
-				word = excluded.word, asked = excluded.asked, seen_by = '', seen_at = null
-				where excluded.asked and (not snapshots.asked or excluded.word <> snapshots.word)`,
-			NewID(), x.ClassID, x.HandoutID, x.Thing, x.Version, x.By, x.At, x.Word, x.Asked); err != nil {
-			return err
-		}
+	type one struct {
+		ID      string    `json:"id"`
+		Class   string    `json:"class"`
+		Handout string    `json:"handout"`
+		Thing   string    `json:"thing"`
+		Version int       `json:"version"`
+		By      string    `json:"by"`
+		At      time.Time `json:"at"`
+		Word    string    `json:"word"`
+		Asked   bool      `json:"asked"`
 	}
-	return nil
+	rows := make([]one, len(all))
+	for i, x := range all {
+		rows[i] = one{NewID(), x.ClassID, x.HandoutID, x.Thing, x.Version, x.By, x.At, x.Word, x.Asked}
+	}
+	return s.Exec(ctx, `insert into snapshots (id, class_id, handout_id, thing, version, by, at, word, asked)
+		select id, class, handout, thing, version, by, at, word, asked from jsonb_to_recordset($1::jsonb) as x(id uuid, class uuid,
+			handout uuid, thing text, version int, by text, at timestamptz, word text, asked boolean)
+		on conflict (thing, version) do update set by = excluded.by, at = excluded.at,
+			word = excluded.word, asked = excluded.asked, seen_by = '', seen_at = null
+			where excluded.asked and (not snapshots.asked or excluded.word <> snapshots.word)`, pg.AsJSON[[]one]{V: rows})
 }
 
 // SnapshotsOf are the states of a draft that were shown, newest first.

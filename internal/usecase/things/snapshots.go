@@ -142,27 +142,29 @@ func (c *Things) LookedAt(ctx context.Context, account, id string, version int) 
 // ShowAll keeps the present state of everybody's copies of a handout, of some rows, of all where none is
 // named. It returns how many were kept. by is empty where that is done at its time.
 func (c *Things) ShowAll(ctx context.Context, by, class, handout string, rows []string) (int, error) {
-	n := 0
+	all, err := c.copiesNow(ctx, by, class, handout, rows)
+	if err != nil {
+		return 0, seam.NotFound(err)
+	}
+	if len(all) == 0 {
+		return 0, change.Refuse("handout", "nothing-to-show")
+	}
 	act := c.Act(ctx, by, "shown-all", map[string]any{"handout": handout}, class)
-	err := c.Store.Change(ctx, act, nil, func(tx *store.Store) error {
-		var err error
-		n, err = c.showAll(ctx, tx, by, class, handout, rows)
-		return err
-	})
-	return n, seam.NotFound(err)
+	return len(all), seam.NotFound(c.Store.Change(ctx, act, nil, func(tx *store.Store) error { return tx.PutSnapshots(ctx, all) }))
 }
 
-func (c *Things) showAll(ctx context.Context, tx *store.Store, by, class, handout string, rows []string) (int, error) {
-	h, err := tx.Handout(ctx, class, handout)
+// copiesNow are the copies of a handout that lie somewhere, as states that are kept.
+func (c *Things) copiesNow(ctx context.Context, by, class, handout string, rows []string) ([]ledger.Snapshot, error) {
+	h, err := c.Store.Handout(ctx, class, handout)
 	if err != nil {
-		return 0, err
+		return nil, err
 	}
 	if !h.Packed() {
-		return 0, change.Refuse("handout", "not-packed")
+		return nil, change.Refuse("handout", "not-packed")
 	}
-	entries, err := tx.LedgerFor(ctx, class, handout)
+	entries, err := c.Store.LedgerFor(ctx, class, handout)
 	if err != nil {
-		return 0, err
+		return nil, err
 	}
 	var ids []string
 	for _, e := range entries {
@@ -170,13 +172,13 @@ func (c *Things) showAll(ctx context.Context, tx *store.Store, by, class, handou
 			ids = append(ids, e.Thing)
 		}
 	}
-	owner, err := tx.OwnerOfThings(ctx, class)
+	owner, err := c.Store.OwnerOfThings(ctx, class)
 	if err != nil {
-		return 0, err
+		return nil, err
 	}
 	states, err := c.cup.States(ctx, owner, ids)
 	if err != nil {
-		return 0, err
+		return nil, err
 	}
 	var all []ledger.Snapshot
 	for _, id := range ids {
@@ -184,10 +186,7 @@ func (c *Things) showAll(ctx context.Context, tx *store.Store, by, class, handou
 			all = append(all, ledger.Snapshot{ClassID: class, HandoutID: handout, Thing: id, Version: st.Version, By: by, At: c.Now()})
 		}
 	}
-	if len(all) == 0 {
-		return 0, change.Refuse("handout", "nothing-to-show")
-	}
-	return len(all), tx.PutSnapshots(ctx, all)
+	return all, nil
 }
 
 // ShowDue keeps everybody's copies of the handouts whose time for that has come.
@@ -209,6 +208,10 @@ func (c *Things) ShowDue(ctx context.Context) error {
 }
 
 func (c *Things) showAtItsTime(ctx context.Context, class, handout, at string) error {
+	all, err := c.copiesNow(ctx, "", class, handout, nil)
+	if err != nil {
+		return err
+	}
 	act := store.Act{What: "shown-all", Classes: []string{class}, Args: map[string]any{"handout": handout}, At: c.Now()}
 	return c.Store.Change(ctx, act, nil, func(tx *store.Store) error {
 		h, err := tx.Handout(ctx, class, handout)
@@ -222,10 +225,6 @@ func (c *Things) showAtItsTime(ctx context.Context, class, handout, at string) e
 		if err := tx.SaveHandout(ctx, h); err != nil {
 			return err
 		}
-		var nothing *change.Invalid
-		if _, err := c.showAll(ctx, tx, "", class, handout, nil); err != nil && !errors.As(err, &nothing) {
-			return err
-		}
-		return nil
+		return tx.PutSnapshots(ctx, all)
 	})
 }
