@@ -44,49 +44,17 @@ func (j *job) alter(ctx context.Context, st ledger.Step) error {
 	if err != nil {
 		return j.failed(ctx, st, nil, err)
 	}
-	if e.HandedTo != "" && (st.Act == packing.Discard || st.Act == packing.Renew) {
-		return j.record(ctx, st, nil, packing.PassedOver, &packing.Reason{Code: "handed-over"})
+	if why := passes(st, e); why != "" {
+		return j.record(ctx, st, nil, packing.PassedOver, &packing.Reason{Code: why})
 	}
-	in := ""
-	switch st.Act {
-	case packing.Rename:
-		err = j.rename(ctx, j.stepKey(st), st, e)
-	case packing.Move:
-		if in, err = j.folder(ctx, st.Wanted); err == nil {
-			err = j.cup.Move(ctx, j.owner, j.stepKey(st), e.Thing, in)
-		}
-	case packing.Restore:
-		if w, _ := ledger.BoundBy(st.Act); e.Bound != w { // a later act wants it elsewhere
-			return j.record(ctx, st, nil, packing.PassedOver, &packing.Reason{Code: "wanted-elsewhere"})
-		}
-		err = j.restore(ctx, st, e)
-	case packing.Discard:
-		if w, _ := ledger.BoundBy(st.Act); e.Bound != w {
-			return j.record(ctx, st, nil, packing.PassedOver, &packing.Reason{Code: "wanted-elsewhere"})
-		}
-		if err = j.discard(ctx, st, e); errors.As(err, new(*cupboard.Conflict)) {
-			return j.keepBegun(ctx, st, e)
-		}
-	case packing.Take:
-		if err = j.cup.SetRule(ctx, j.owner, j.stepKey(st), e.Thing,
-			cupboard.RuleChange{Levels: map[string]access.Level{st.Account: access.Nothing}}); err == nil {
-			e.Unpointed, err = j.unpoint(ctx, st)
-		}
-		if errors.Is(err, cupboard.ErrNotFound) { // it has ended, or is another's in their bin
-			return j.record(ctx, st, nil, packing.PassedOver, &packing.Reason{Code: "cupboard-gone"})
-		}
-	case packing.Lower:
-		err = j.lower(ctx, st, e)
-	case packing.Renew:
-		err = j.renew(ctx, st, &e)
-	case packing.HandOver:
-		if err = j.handOver(ctx, st, e); errors.Is(err, cupboard.ErrNotFound) { // it was binned meanwhile, or has ended
-			return j.record(ctx, st, nil, packing.PassedOver, &packing.Reason{Code: "cupboard-gone"})
-		}
-	default:
-		err = j.mend(ctx, st, e.Thing)
-	}
-	if err != nil {
+	in, err := j.change(ctx, st, &e)
+	switch {
+	case st.Act == packing.Discard && errors.As(err, new(*cupboard.Conflict)):
+		return j.keepBegun(ctx, st, e)
+	case (st.Act == packing.Take || st.Act == packing.HandOver) && errors.Is(err, cupboard.ErrNotFound):
+		// It has ended, or is another's in their bin.
+		return j.record(ctx, st, nil, packing.PassedOver, &packing.Reason{Code: "cupboard-gone"})
+	case err != nil:
 		return j.failed(ctx, st, nil, err)
 	}
 	unsure, err := j.store.FinishChange(ctx, st, e, in, j.now())
@@ -98,6 +66,47 @@ func (j *job) alter(ctx context.Context, st ledger.Step) error {
 		j.lookAgain(ctx, e.Thing)
 	}
 	return nil
+}
+
+// passes says why a line isn't done any more: a later act wants its thing elsewhere, or it was handed over.
+func passes(st ledger.Step, e ledger.Entry) (why string) {
+	if w, wants := ledger.BoundBy(st.Act); wants && e.Bound != w {
+		return "wanted-elsewhere"
+	}
+	if e.HandedTo != "" && (st.Act == packing.Discard || st.Act == packing.Renew) {
+		return "handed-over"
+	}
+	return ""
+}
+
+// change does it, and says in which folder it put a thing that it moves.
+func (j *job) change(ctx context.Context, st ledger.Step, e *ledger.Entry) (in string, err error) {
+	switch st.Act {
+	case packing.Rename:
+		err = j.rename(ctx, j.stepKey(st), st, *e)
+	case packing.Move:
+		if in, err = j.folder(ctx, st.Wanted); err == nil {
+			err = j.cup.Move(ctx, j.owner, j.stepKey(st), e.Thing, in)
+		}
+	case packing.Restore:
+		err = j.restore(ctx, st, *e)
+	case packing.Discard:
+		err = j.discard(ctx, st, *e)
+	case packing.Take:
+		if err = j.cup.SetRule(ctx, j.owner, j.stepKey(st), e.Thing,
+			cupboard.RuleChange{Levels: map[string]access.Level{st.Account: access.Nothing}}); err == nil {
+			e.Unpointed, err = j.unpoint(ctx, st)
+		}
+	case packing.Lower:
+		err = j.lower(ctx, st, *e)
+	case packing.Renew:
+		err = j.renew(ctx, st, e)
+	case packing.HandOver:
+		err = j.handOver(ctx, st, *e)
+	default:
+		err = j.mend(ctx, st, e.Thing)
+	}
+	return in, err
 }
 
 // mend does what a door check asked about one thing.

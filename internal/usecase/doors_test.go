@@ -3,6 +3,7 @@ package usecase_test
 import (
 	"errors"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 	"sync"
@@ -113,6 +114,9 @@ func TestDoorCheck(t *testing.T) {
 	if err != nil || first.Result.Students != 4 || first.Result.Staff != 3 || first.Result.Tried != 12 || first.Result.Things < 4*3+5 {
 		t.Fatalf("the proof: %+v, %v", first.Result, err)
 	}
+	if all, err := a.Cases.Doors.All(ctx); err != nil || len(all) != 1 || all[0].Last.By != "Ifeoma Oduya" {
+		t.Errorf("for the office: %+v, %v", all, err)
+	}
 	alone, school := true, access.Read
 	rule := func(id string, ch cupboard.RuleChange) error {
 		return a.Cup.SetRule(ctx, "oduya", store.NewID(), id, ch)
@@ -169,9 +173,16 @@ func TestDoorCheck(t *testing.T) {
 		if before, after, _ := strings.Cut(x.want, "%"); len(found) != 1 || !strings.HasPrefix(found[0], before) || !strings.HasSuffix(found[0], after) {
 			t.Errorf("%s: found %v, want %q", x.what, found, x.want)
 		}
+		if table, err := a.Cases.Doors.Export(ctx, c.ID); err != nil || len(table) != 10 || table[9][0] == "" || table[9][6] == "" ||
+			table[1][1] != "1" {
+			t.Errorf("%s, as a table: %q, %v", x.what, table, err)
+		}
 		mended(t, a, c, ids)
 		if found, _ := checked(t, a, c); len(found) > 0 {
 			t.Fatalf("%s, mended: %v", x.what, found)
+		}
+		if _, err := a.Cases.Doors.Mend(ctx, "oduya", c.ID, slices.Collect(maps.Values(ids))); !errors.As(err, new(*change.Changed)) {
+			t.Errorf("%s, put right again: %v", x.what, err)
 		}
 	}
 }

@@ -1,8 +1,10 @@
 package doorcheck
 
 import (
+	"maps"
 	"strconv"
 	"strings"
+	"time"
 
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/change"
@@ -83,7 +85,7 @@ func (r Result) Table(checked string, who func(account string) Person) [][]strin
 				whom = who(l.For).Name
 			}
 			out = append(out, []string{words.English.Door[string(l.Kind)], l.Name, strings.Join(names, "; "), whom, l.said(l.Is),
-				l.said(l.Should), words.Reason(l.Why.Code, l.Why.Args), left})
+				l.said(l.Should), l.why(), left})
 		}
 	}
 	add(r.Lines, "")
@@ -92,6 +94,15 @@ func (r Result) Table(checked string, who func(account string) Person) [][]strin
 		out = append(out, []string{words.English.Door["tried"], t.Name, who(t.Who).Name})
 	}
 	return out
+}
+
+// why is why it is a difference, in words; a moment as people write it.
+func (l Line) why() string {
+	args := maps.Clone(l.Why.Args)
+	if at, err := time.Parse(time.RFC3339, args["at"]); err == nil {
+		args["at"] = at.Format("Mon 2 Jan 2006, 15:04")
+	}
+	return words.Reason(l.Why.Code, args)
 }
 
 // said is a level, where a line is about one.

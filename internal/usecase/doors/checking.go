@@ -121,7 +121,10 @@ func (c *Doors) Last(ctx context.Context, class string) (out Check, ok bool, err
 		return out, false, err
 	}
 	cl, book, err := c.ClassNow(ctx, class)
-	return shown(book, cl, kept), true, err
+	if err != nil {
+		return out, false, err
+	}
+	return shown(book, cl, kept), true, nil
 }
 
 // Earlier are the checks of a class that are kept, newest first, with the names of who made them.
@@ -131,12 +134,15 @@ func (c *Doors) Earlier(ctx context.Context, class string) ([]Checked, error) {
 		return nil, err
 	}
 	book, err := c.Book(ctx)
+	if err != nil {
+		return nil, err
+	}
 	for i := range out {
 		if out[i].By != "" {
 			out[i].By = book.Called(out[i].By)
 		}
 	}
-	return out, err
+	return out, nil
 }
 
 // Mend puts differences right, each by lines of a run, and nothing else.
