@@ -95,13 +95,14 @@ func Of(s *picture.Picture, st picture.Student, mine []*ledger.Entry, works map[
 // Steps are what a decision about a leaver's things does; of one that keeps them, nothing.
 func (l *Leaver) Steps(s *picture.Picture, decision string) []packing.Step {
 	var steps []packing.Step
+	mine := s.ByRow()[l.Student.ID]
 	for i := range l.Things {
 		step := s.Discarding(&l.Things[i])
 		switch decision {
 		case classes.Keep:
 			continue
 		case classes.HandOver:
-			step = s.HandingOver(s.Entries[l.Things[i].Key], l.Student.Account, false)
+			step = s.HandingOver(s.Entries[l.Things[i].Key], mine, l.Student.Account, false)
 		case classes.Bin:
 			if l.Things[i].HandedTo != "" {
 				continue // it isn't the class's any more

@@ -46,7 +46,7 @@ func (s *Picture) Handings(rows []string, handout string) []Handing {
 			}
 			if e != nil {
 				state := s.State(e)
-				h.Name, h.Things, h.Own = state.Name, 1+len(s.inside(e)), state.Inside
+				h.Name, h.Things, h.Own = state.Name, 1+len(s.inside(e, of[st.ID])), state.Inside
 			}
 			out = append(out, h)
 		}
@@ -80,14 +80,14 @@ func (s *Picture) handed(mine []*ledger.Entry, row, handout string) []*ledger.En
 	return out
 }
 
-// inside are the things of the same row's that lie in a folder of it.
-func (s *Picture) inside(e *ledger.Entry) (out []string) {
+// inside are those of a row's things, mine, that lie in a folder of it.
+func (s *Picture) inside(e *ledger.Entry, mine []*ledger.Entry) (out []string) {
 	if e.Key.What.Purpose == packing.Copy {
 		return nil
 	}
 	where := s.Lying()
-	for _, x := range s.Entries {
-		if x != e && x.Key.Whom == e.Key.Whom && x.HandedTo == "" && where.Under(x, e) {
+	for _, x := range mine {
+		if x != e && x.HandedTo == "" && where.Under(x, e) {
 			out = append(out, x.Thing)
 		}
 	}
@@ -95,11 +95,11 @@ func (s *Picture) inside(e *ledger.Entry) (out []string) {
 	return out
 }
 
-// HandingOver is the step that makes an account the owner of a thing with all that is in it; off lets
-// staff out of it.
-func (s *Picture) HandingOver(e *ledger.Entry, to string, off bool) packing.Step {
+// HandingOver is the step that makes an account the owner of a thing with all that is in it, of a row's
+// things, mine; off lets staff out of it.
+func (s *Picture) HandingOver(e *ledger.Entry, mine []*ledger.Entry, to string, off bool) packing.Step {
 	step := s.Discarding(e)
-	step.Act, step.Change = packing.HandOver, &packing.Change{To: to, Inside: s.inside(e)}
+	step.Act, step.Change = packing.HandOver, &packing.Change{To: to, Inside: s.inside(e, mine)}
 	if !off {
 		return step
 	}

@@ -82,9 +82,10 @@ func (c *Leaving) HandOver(ctx context.Context, by, class string, rows []string,
 			run.Title = s.Name
 		}
 		var steps []packing.Step
+		of := s.ByRow()
 		for _, l := range look.Lines {
 			if st, there := s.Student(l.Row); l.Why == nil && there {
-				steps = append(steps, s.HandingOver(l.Entry, st.Account, !staff))
+				steps = append(steps, s.HandingOver(l.Entry, of[l.Row], st.Account, !staff))
 			}
 		}
 		args["things"] = len(steps)
