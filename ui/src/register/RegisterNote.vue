@@ -2,6 +2,7 @@
 import { computed } from 'vue'
 import { useI18n } from 'vue-i18n'
 import type { Of } from '@/api/client'
+import { useClasses } from '@/api/queries'
 import { useClass } from '@/class/theClass'
 import { useReasons } from '@/reasons'
 import { past, wall } from '@/when'
@@ -11,7 +12,12 @@ const props = defineProps<{ reg: Of<'Register'> }>()
 const emit = defineEmits<{ look: [row: string]; write: [rows: string[], handout: string] }>()
 const { cls, mayPack, mayLook } = useClass()
 const { t } = useI18n()
-const { reasonText } = useReasons()
+const { reasonText, noteText } = useReasons()
+// Shared isn't reached: what the newest door check found stands beside it.
+const { data: classes } = useClasses()
+const doors = computed(() =>
+  classes.value?.find((c) => c.id === cls.value?.id)?.notes.find((n) => n.code === 'doors-differ'),
+)
 const latest = computed(() => {
   const cs = props.reg.columns.filter((c) => c.handout && c.due && !past(c.due))
   return cs[cs.length - 1]
@@ -30,6 +36,8 @@ const idle = computed(() => {
     </template>
     <template v-else>
       <strong>{{ t('register.shared', { shared: reg.sentence.shared, all: reg.sentence.students }) }}</strong>
+      {{ ' '
+      }}<RouterLink v-if="doors" class="em" :to="{ name: 'doors' }" data-note="doors">{{ noteText(doors) }}</RouterLink>
       <template v-if="reg.stuck.length">
         {{ t('register.stuck', { n: reg.stuck.length }, reg.stuck.length) }}
         <a href="#" class="em" @click.prevent="mayLook && emit('look', reg.stuck[0].row)"
