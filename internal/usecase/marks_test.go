@@ -127,6 +127,19 @@ func TestMarks(t *testing.T) {
 	if st, err := a.Cup.States(ctx, "oduya", []string{copyOf(1)}); err != nil || st[copyOf(1)].Closed != nil {
 		t.Errorf("a mark is left: %+v, %v", st[copyOf(1)].Closed, err)
 	}
+	// A mark that isn't ours no student lifts.
+	if err := a.Cup.Close(ctx, "oduya", store.NewID(), copyOf(1), access.Mark{Since: now.Now().Add(-time.Minute), By: "oduya"}); err != nil {
+		t.Fatal(err)
+	}
+	if v, err := a.Cases.Things.View(ctx, "s1", copyOf(1)); err != nil || v.Level != access.Read {
+		t.Errorf("closed by hand in the cupboard, and the student sees it at %v, %v", v.Level, err)
+	}
+	if err := writes(t, a, "s1", "by hand", copyOf(1)); !errors.Is(err, cupboard.ErrNoRight) {
+		t.Errorf("closed by hand in the cupboard, and a student writes: %v", err)
+	}
+	if found, _ := checked(t, a, c); len(found) != 1 || !strings.HasPrefix(found[0], "closed") {
+		t.Errorf("closed by hand in the cupboard: %v", found)
+	}
 }
 
 // Open, closed and open again: after any history of that, everybody has exactly what they had before.

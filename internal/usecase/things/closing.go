@@ -160,8 +160,8 @@ func (c *Things) lifted(ctx context.Context, account string, t cupboard.Thing, r
 	if err := c.open(ctx, account, by, t); err != nil {
 		return err
 	}
-	if by.home == nil || by.home.Thing != t.ID {
-		return refused // it isn't the copy's own: a folder is closed
+	if by.home == nil || by.home.Thing != t.ID || !access.SameMark(t.Closed, by.home.Mark) {
+		return refused // it isn't a mark of ours: that is for staff to lift
 	}
 	keeper, err := c.Store.OwnerOfThings(ctx, by.home.Key.Class)
 	if err != nil {
