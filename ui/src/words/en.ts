@@ -849,7 +849,7 @@ export default {
     others: '{n} others',
     school: 'everybody who has the link {level}',
     should: '{is}, should be: {should}',
-    leave: 'Leave it so',
+    leave: 'Leave it as it is',
     left: 'Left as they are',
     'tell-again': 'Ask me again',
     more: 'and one more | and {n} more',
