@@ -178,14 +178,12 @@ func (w *worked) rule(f *Found, x *Wanted) []Difference {
 // marks says how a mark differs from the one there should be.
 func (w *worked) marks(is, should *access.Mark) Kind {
 	switch {
-	case is == nil && should == nil:
+	case access.SameMark(is, should):
 		return ""
 	case should == nil:
 		return Closed
-	case !access.SameMark(is, should):
-		return NotClosed
 	}
-	return ""
+	return NotClosed
 }
 
 // alone is what comes of a thing that stands alone and should not, or the other way round: who
