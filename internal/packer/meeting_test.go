@@ -133,6 +133,19 @@ func (m *meeting) withdraw(handout string, begun bool) error {
 	}
 }
 
+// handingOver looks at what would be handed over, and is the act of doing it as it was seen then.
+func (m *meeting) handingOver(handout string) func() error {
+	look, err := m.a.Cases.Leaving.PreviewHandOver(ctx, m.class.ID, nil, handout)
+	m.must(err)
+	return func() error {
+		_, err := m.a.Cases.Leaving.HandOver(ctx, "oduya", m.class.ID, nil, handout, true, look.Seen)
+		if errors.As(err, new(*change.Changed)) { // withdrawn before it was asked for
+			return nil
+		}
+		return err
+	}
+}
+
 // nothing forgives that there was nothing to do.
 func nothing(err error) error {
 	var invalid *change.Invalid
@@ -189,18 +202,10 @@ func TestActsMeet(t *testing.T) {
 			h := apptest.Handout(t, m.a, m.class, "# Another\n")
 			apptest.Pack(t, m.a, m.class, &h)
 			apptest.Look(t, m.a)
-			look, err := m.a.Cases.Leaving.PreviewHandOver(ctx, m.class.ID, nil, h.ID)
-			m.must(err)
 			rest := driving(t, m.a)
 			acts := []func() error{
 				func() error { return m.withdraw(h.ID, true) },
-				func() error {
-					_, err := m.a.Cases.Leaving.HandOver(ctx, "oduya", m.class.ID, nil, h.ID, true, look.Seen)
-					if errors.As(err, new(*change.Changed)) { // withdrawn before it was asked for
-						return nil
-					}
-					return err
-				},
+				m.handingOver(h.ID),
 			}
 			if n%2 == 1 {
 				slices.Reverse(acts)
@@ -229,18 +234,10 @@ func TestActsMeet(t *testing.T) {
 		t.Parallel()
 		for n := range max(times/6, 2) {
 			m := meet(t)
-			look, err := m.a.Cases.Leaving.PreviewHandOver(ctx, m.class.ID, nil, "")
-			m.must(err)
 			rest := driving(t, m.a)
 			acts := []func() error{
 				func() error { return m.withdraw(m.h.ID, true) },
-				func() error {
-					_, err := m.a.Cases.Leaving.HandOver(ctx, "oduya", m.class.ID, nil, "", true, look.Seen)
-					if errors.As(err, new(*change.Changed)) {
-						return nil
-					}
-					return err
-				},
+				m.handingOver(""),
 			}
 			if n%2 == 1 {
 				slices.Reverse(acts)
