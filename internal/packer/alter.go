@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"maps"
+	"slices"
 	"time"
 
 	"jollysatchel/internal/core/access"
@@ -157,9 +158,30 @@ func (j *job) discard(ctx context.Context, st ledger.Step, e ledger.Entry) error
 	return j.withPointers(ctx, st, e, func(ctx context.Context, as, key, id string) error { return j.cup.Bin(ctx, as, key, id, nil) })
 }
 
+// lift takes away the marks that we put on things which pass to others, as who keeps them until then.
+func (j *job) lift(ctx context.Context, st ledger.Step, as string, things ...string) error {
+	entries, err := j.store.EntriesByThing(ctx, things)
+	if err != nil {
+		return err
+	}
+	for thing, e := range entries {
+		if e.Mark == nil {
+			continue
+		}
+		err := j.cup.Reopen(ctx, as, j.stepKey(st)+"/open/"+thing, thing)
+		if err != nil && !errors.Is(err, cupboard.ErrNotFound) && !errors.Is(err, cupboard.ErrNoRight) { // it isn't there any more
+			return err
+		}
+	}
+	return nil
+}
+
 // handOver makes somebody else the owner, once anyone who keeps reaching it does, and those who
-// don't are out.
+// don't are out: what is their own isn't closed.
 func (j *job) handOver(ctx context.Context, st ledger.Step, e ledger.Entry) error {
+	if err := j.lift(ctx, st, j.owner, append(slices.Clone(st.Change.Inside), e.Thing)...); err != nil {
+		return err
+	}
 	if off := st.Change.Off; len(off) > 0 {
 		alone, out := true, map[string]access.Level{}
 		for _, account := range off {
@@ -219,6 +241,9 @@ func (j *job) bring(ctx context.Context, st ledger.Step) error {
 		if err != nil && !errors.Is(err, cupboard.ErrNotFound) && !errors.Is(err, cupboard.ErrNoRight) { // not in the satchel any more
 			return j.failed(ctx, st, nil, err)
 		}
+	}
+	if err := j.lift(ctx, st, b.Owner, append(slices.Clone(b.Copies), b.Thing)...); err != nil {
+		return j.failed(ctx, st, nil, err)
 	}
 	if err := j.cup.Transfer(ctx, b.Owner, key, b.Thing, j.owner, in); err != nil {
 		return j.failed(ctx, st, nil, err)

@@ -5,25 +5,31 @@ import (
 
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/pens"
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/store/pg"
 )
 
 type classRow struct {
 	classes.Class
-	Plan pg.AsJSON[room.Plan] `db:"plan"`
+	Plan  pg.AsJSON[room.Plan]             `db:"plan"`
+	Pens  pg.AsJSON[map[string]pens.Said]  `db:"pens"`
+	Extra pg.AsJSON[map[string]pens.Extra] `db:"extra_time"`
 }
 
 func (r classRow) Plain() classes.Class {
-	r.Class.Plan = r.Plan.V
+	r.Class.Plan, r.Class.Pens, r.Class.Extra = r.Plan.V, r.Pens.V, r.Extra.V
 	return r.Class
 }
 
-const classColumns = `id, code, name, period, plan, revision, wants, created_at, practice, keep_in_step, held_by, of_staff`
+const (
+	newColumns   = `id, code, name, period, plan, revision, wants, created_at, practice, keep_in_step, held_by, of_staff`
+	classColumns = newColumns + `, pens, extra_time`
+)
 
 // InsertClass adds a class with its owner teacher.
 func (s *Store) InsertClass(ctx context.Context, c classes.Class, owner string) error {
-	if err := s.Exec(ctx, `insert into classes (`+classColumns+`) values ($1, $2, $3, $4, $5, 1, 1, $6, $7, $8, $9, $10)`,
+	if err := s.Exec(ctx, `insert into classes (`+newColumns+`) values ($1, $2, $3, $4, $5, 1, 1, $6, $7, $8, $9, $10)`,
 		c.ID, c.Code, c.Name, c.Period, pg.AsJSON[room.Plan]{V: c.Plan}, c.CreatedAt, c.Practice, c.KeepInStep, c.HeldBy, c.OfStaff); err != nil {
 		return err
 	}
@@ -124,6 +130,16 @@ func (s *Store) Staff(ctx context.Context, class string) ([]classes.Member, erro
 // SavePlan keeps a class's room plan.
 func (s *Store) SavePlan(ctx context.Context, class string, p room.Plan) error {
 	return s.One(ctx, `update classes set plan = $2 where id = $1`, class, pg.AsJSON[room.Plan]{V: p})
+}
+
+// SavePens keeps what was said by hand of a class's places.
+func (s *Store) SavePens(ctx context.Context, class string, said map[string]pens.Said) error {
+	return s.One(ctx, `update classes set pens = $2 where id = $1`, class, pg.AsJSON[map[string]pens.Said]{V: said})
+}
+
+// SaveExtra keeps the extra time that rows of a class have in all of its handouts.
+func (s *Store) SaveExtra(ctx context.Context, class string, extra map[string]pens.Extra) error {
+	return s.One(ctx, `update classes set extra_time = $2 where id = $1`, class, pg.AsJSON[map[string]pens.Extra]{V: extra})
 }
 
 // InStep returns the classes that are kept in step and in which nothing is being

@@ -111,6 +111,10 @@ func (s *Store) Adopt(ctx context.Context, to packing.Key, b packing.Bringing, p
 			where id = $1`, b.Entry, to.Class, to.String(), to.Whom.Row, putIn); err != nil {
 		return err
 	}
+	if err := s.Exec(ctx, `update ledger set closed = null where thing = any($1) and ended_at is null and closed is not null`,
+		append([]string{b.Thing}, b.Copies...)); err != nil { // what comes along is open
+		return err
+	}
 	for entry, pocket := range b.Pockets {
 		if pocket == "" {
 			if err := s.Exec(ctx, `update ledger set ended_at = $2 where id = $1`, entry, at); err != nil {

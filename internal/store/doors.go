@@ -133,9 +133,9 @@ func (s *Store) StuckMarks(ctx context.Context, class string) (map[packing.Key]*
 	return out, err
 }
 
-// Closing are the classes in which copies close, or did: their marks are kept.
+// Closing are the classes in which copies or places close, or did: their marks are kept.
 func (s *Store) Closing(ctx context.Context) ([]classes.Class, error) {
-	return pg.Plainly[classRow](ctx, s.Base, `select `+classColumns+` from classes c where exists (select 1 from handouts h
+	return pg.Plainly[classRow](ctx, s.Base, `select `+classColumns+` from classes c where c.pens <> '{}' or exists (select 1 from handouts h
 			where h.class_id = c.id and h.packed_at is not null
 			and (h.settings ->> 'then' = 'close' or h.settings ? 'pens' or h.settings ? 'hands'))
 		or exists (select 1 from ledger l where l.class_id = c.id and l.closed is not null and l.ended_at is null) order by c.id`)

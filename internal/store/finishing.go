@@ -139,8 +139,8 @@ func changed(st ledger.Step, e ledger.Entry, putIn string) (set, seen, given str
 			given = `held as (update classes set held_by = $9 where id = $10), `
 			args = append(args, st.Change.Keeper, st.Key.Class)
 		} else if st.Key.Whom.Row != "" { // with all of the row's that is in it
-			set = `handed_to = $7, handed_off = $9`
-			given = `handed as (update ledger set handed_to = $7, handed_off = $9 where ended_at is null
+			set, seen = `handed_to = $7, handed_off = $9, closed = null`, `owner = $7, closed = null`
+			given = `handed as (update ledger set handed_to = $7, handed_off = $9, closed = null where ended_at is null
 				and id <> $6 and row_id = $10::uuid and thing = any($11::text[])), `
 			args = append(args, len(st.Change.Off) > 0, st.Key.Whom.Row, append([]string{}, st.Change.Inside...))
 		}

@@ -8,6 +8,7 @@ import (
 
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/pens"
 	"jollysatchel/internal/store/pg"
 )
 
@@ -15,18 +16,20 @@ const templateColumns = `id, account, name, thing, media_type, created_at, remov
 
 type handoutRow struct {
 	handout.Handout
-	Settings pg.AsJSON[handout.Sentence] `db:"settings"`
-	Due      sql.NullTime                `db:"due"`
-	Send     sql.NullTime                `db:"send"`
-	Why      pg.AsJSON[*packing.Reason]  `db:"send_problem"`
-	Back     sql.NullTime                `db:"withdrawn_at"`
-	PackedAt sql.NullTime                `db:"packed_at"`
+	Settings pg.AsJSON[handout.Sentence]      `db:"settings"`
+	Due      sql.NullTime                     `db:"due"`
+	Send     sql.NullTime                     `db:"send"`
+	Why      pg.AsJSON[*packing.Reason]       `db:"send_problem"`
+	Back     sql.NullTime                     `db:"withdrawn_at"`
+	PackedAt sql.NullTime                     `db:"packed_at"`
+	Standing pg.AsJSON[map[string]pens.Extra] `db:"extra_time"`
 }
 
 func (r handoutRow) Plain() handout.Handout {
 	h := r.Handout
 	h.Settings, h.Due, h.PackedAt, h.Send, h.SendProblem, h.WithdrawnAt = r.Settings.V, pg.OrZero(r.Due),
 		pg.OrZero(r.PackedAt), pg.OrZero(r.Send), r.Why.V, pg.OrZero(r.Back)
+	h.Standing = r.Standing.V
 	return h
 }
 
@@ -81,7 +84,8 @@ func (s *Store) Template(ctx context.Context, id string) (handout.Template, erro
 }
 
 const handoutColumns = `id, class_id, title, settings, due, zone, created_at, changed_at, packed_at, send, send_by,
-	send_problem, withdrawn_at, coalesce(heading::text, '') as heading, coalesce(together::text, '') as together`
+	send_problem, withdrawn_at, coalesce(heading::text, '') as heading, coalesce(together::text, '') as together,
+	(select c.extra_time from classes c where c.id = class_id) as extra_time`
 
 // SaveHandout inserts a handout, before all that are under no heading, or updates it;
 // when it was packed is set by MarkPacked alone, its place by PlaceHandouts, and what it is

@@ -73,7 +73,7 @@ func differences(c doors.Check, lines []doorcheck.Line) []api.Difference {
 	for i, l := range lines {
 		d := api.Difference{Id: l.ID, Kind: api.DifferenceKind(l.Kind), Thing: l.Thing, Name: l.Name, Who: []string{}, Rows: []string{},
 			Others: l.Others, Where: orNone(l.Where), Is: api.AccessLevel(l.Is.String()), Should: api.AccessLevel(l.Should.String()),
-			Why: reasonOf(l.Why), Mends: l.Mends, Usual: l.Usual}
+			Why: reasonOf(l.Why), Mends: l.Mends, Usual: l.Usual, Handout: orNone(l.Key.Handout())}
 		if l.For != "" {
 			d.For = orNone(c.Who(l.For).Name)
 		}

@@ -7,6 +7,7 @@ import (
 
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/pens"
 	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/telling"
@@ -44,6 +45,14 @@ func due(h handout.Handout) string {
 		return ""
 	}
 	return h.Due.Format("2006-01-02T15:04")
+}
+
+// dueFor is when a handout is due for one row, with its extra time.
+func dueFor(h handout.Handout, row string) string {
+	if at, ok := h.DueFor(row); ok {
+		h.Due = wall.At(at, h.Zone)
+	}
+	return due(h)
 }
 
 // begun is a handout or a notice that is begun as asked.
@@ -267,14 +276,15 @@ func (s *packRoutes) studentsOf(ctx context.Context, c picture.Class, h handout.
 		}
 		out.Closing = closingView(closing, names)
 	}
-	absent, v := c.Out(h), h.Settings
+	absent, v, extras := c.Out(h), h.Settings, h.Extras()
 	out.Own, out.Extra, out.Levels = []string{}, []api.HasExtra{}, []api.HasLevel{}
 	for _, st := range c.Students {
 		if closing, ok := h.Closes(st.ID); ok && closing.Closed(s.Now()) {
 			out.Closed = append(out.Closed, st.ID)
 		}
-		if until := v.Extra[st.ID]; until != "" {
-			out.Extra = append(out.Extra, api.HasExtra{Row: st.ID, Name: st.SortName(), Until: until})
+		if until, ok := extras[st.ID]; ok {
+			always := v.Extra[st.ID] == ""
+			out.Extra = append(out.Extra, api.HasExtra{Row: st.ID, Name: st.SortName(), Until: wall.Written(until), Always: &always})
 		}
 		if level := v.Levels[st.ID]; level != "" && level != v.Level {
 			out.Levels = append(out.Levels, api.HasLevel{Row: st.ID, Name: st.SortName(), Level: api.AccessLevel(level)})
@@ -319,6 +329,12 @@ func closingView(c handout.Closing, names map[string]string) *api.Closing {
 // SayPens implements the route of that name.
 func (s *packRoutes) SayPens(ctx context.Context, r api.SayPensRequestObject) (api.SayPensResponseObject, error) {
 	return api.SayPens204Response{}, s.handouts.SayPens(ctx, account(ctx), r.ClassId, r.HandoutId, r.Body.Rows, r.Body.Down)
+}
+
+// GiveExtraTime implements the route of that name.
+func (s *packRoutes) GiveExtraTime(ctx context.Context, r api.GiveExtraTimeRequestObject) (api.GiveExtraTimeResponseObject, error) {
+	x := pens.Extra{Minutes: deref(r.Body.Minutes), Percent: deref(r.Body.Percent)}
+	return api.GiveExtraTime204Response{}, s.handouts.GiveExtra(ctx, account(ctx), r.ClassId, r.Body.Rows, x)
 }
 
 // PreviewReissue implements the route of that name.

@@ -12,8 +12,10 @@ import (
 	"golang.org/x/sync/singleflight"
 
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/pens"
 	"jollysatchel/internal/core/progress"
 	"jollysatchel/internal/core/register"
+	"jollysatchel/internal/core/wall"
 	"jollysatchel/internal/usecase/seam"
 	"jollysatchel/internal/web/api"
 )
@@ -133,6 +135,7 @@ func registerView(reg register.Register) api.Register {
 		for i, cell := range col.Cells {
 			v.States, v.Words, v.Fill = append(v.States, api.CellState(cell.State)), append(v.Words, wordsOf(cell)), append(v.Fill, cell.Fill)
 			v.Changed, v.Shown = append(v.Changed, unix(cell.Changed)), append(v.Shown, shownState(cell))
+			v.Apart = append(v.Apart, apartState(cell.Apart))
 			if n == 0 {
 				v.Inside = append(v.Inside, cell.Inside)
 				if cell.Shared {
@@ -147,13 +150,29 @@ func registerView(reg register.Register) api.Register {
 				}
 			}
 		}
-		if !slices.ContainsFunc(v.Shown, func(s int) bool { return s > 0 }) {
-			v.Shown = []int{} // as mostly
-		}
+		v.Shown, v.Apart = orAllNone(v.Shown), orAllNone(v.Apart)
 		out.Columns = append(out.Columns, v)
 	}
 	out.Sentence.Students = len(cl.Students)
 	return out
+}
+
+// orAllNone are the values of a column, none at all where all are zero, as mostly.
+func orAllNone(of []int) []int {
+	if !slices.ContainsFunc(of, func(n int) bool { return n > 0 }) {
+		return []int{}
+	}
+	return of
+}
+
+// apartState is what is another for one student, as a sum.
+func apartState(a register.Apart) (sum int) {
+	for i, is := range []bool{a.Level != "", !a.Extra.IsZero(), a.Hand != nil && a.Hand.Down, a.Hand != nil && !a.Hand.Down} {
+		if is {
+			sum += 1 << i
+		}
+	}
+	return sum
 }
 
 // shownState says of a draft whether it was shown: 0 not, 1 and waits, 2 and was looked at or kept, 3 and
@@ -201,13 +220,23 @@ func (s *registerRoutes) GetPanel(ctx context.Context, r api.GetPanelRequestObje
 		return nil, err
 	}
 	out.Cue = cueView(cues[st.ID])
-	for _, t := range d.Things {
-		out.Things = append(out.Things, panelThing(t))
+	if x := d.Standing; x != (pens.Extra{}) {
+		out.Extra = &api.StandingExtra{Rows: []string{st.ID}, Minutes: &x.Minutes, Percent: &x.Percent}
 	}
-	return out, nil
+	var closers []string
+	for _, t := range d.Things {
+		if c := t.Apart.Closing; c != nil && c.By != "" {
+			closers = append(closers, c.By)
+		}
+	}
+	names, err := s.people.Names(ctx, closers...)
+	for _, t := range d.Things {
+		out.Things = append(out.Things, panelThing(t, names))
+	}
+	return out, err
 }
 
-func panelThing(t register.PanelThing) api.PanelThing {
+func panelThing(t register.PanelThing, names map[string]string) api.PanelThing {
 	v := api.PanelThing{Purpose: "satchel", Column: t.Column, Of: api.WhoseStudent, State: api.CellState(t.Cell.State),
 		Words: wordsOf(t.Cell), Fill: t.Cell.Fill, Inside: t.Cell.Inside, Changed: unix(t.Cell.Changed), Days: t.Days,
 		Access: []api.Access{}, Where: t.Where, Reason: reasonPtr(t.Cell.Reason)}
@@ -227,6 +256,15 @@ func panelThing(t register.PanelThing) api.PanelThing {
 	}
 	if x := t.Cell.Shown; x != nil {
 		v.Shown, v.Since = shownView(*x, nil), &t.Cell.Since
+	}
+	if c := t.Apart.Closing; c != nil {
+		v.Closing = closingView(*c, names)
+	}
+	if !t.Apart.Extra.IsZero() {
+		v.Extra = orNone(wall.Written(t.Apart.Extra))
+	}
+	if l := api.AccessLevel(t.Apart.Level); l != "" {
+		v.Level = &l
 	}
 	for _, a := range t.Reach {
 		v.Access = append(v.Access, api.Access{Name: a.Name, Level: levelWord(a.Level), Why: api.AccessWhy(a.As)})

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"context"
 
+	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/room"
@@ -24,6 +25,11 @@ func (s *roomRoutes) GetRoom(ctx context.Context, r api.GetRoomRequestObject) (a
 	return api.GetRoom200JSONResponse(out), err
 }
 
+// SayPlacePens implements the route of that name.
+func (s *roomRoutes) SayPlacePens(ctx context.Context, r api.SayPlacePensRequestObject) (api.SayPlacePensResponseObject, error) {
+	return api.SayPlacePens204Response{}, s.rooms.SayPens(ctx, account(ctx), r.ClassId, r.PlaceId, r.Body.Rows, r.Body.Down)
+}
+
 func (s *roomRoutes) roomView(ctx context.Context, class string) (api.Room, error) {
 	o, err := s.classes.Overview(ctx, class)
 	if err != nil {
@@ -41,9 +47,16 @@ func (s *roomRoutes) roomView(ctx context.Context, class string) (api.Room, erro
 	}
 	names := s.rooms.PlaceNames()
 	for _, x := range p.AllPlaces() {
-		out.Places = append(out.Places,
-			api.Place{Id: x.ID, Name: x.Name, Called: x.Called(names), For: api.PlaceFor(x.For),
-				Level: api.PlaceLevel(x.Level), HandIn: x.HandIn, Teams: string(x.Set), Under: x.Under, Usual: x.Usual(), Needed: x.Needed()})
+		v := api.Place{Id: x.ID, Name: x.Name, Called: x.Called(names), For: api.PlaceFor(x.For), Written: x.Written(),
+			Level: api.PlaceLevel(x.Level), HandIn: x.HandIn, Teams: string(x.Set), Under: x.Under, Usual: x.Usual(), Needed: x.Needed()}
+		if hand, down := o.Pens[x.ID].Down(""); down {
+			who, err := s.people.Names(ctx, hand.By)
+			if err != nil {
+				return out, err
+			}
+			v.Closed = closingView(handout.Closing{At: hand.At, By: hand.By}, who)
+		}
+		out.Places = append(out.Places, v)
 	}
 	for _, f := range room.OfClass {
 		out.Columns = append(out.Columns, string(f))

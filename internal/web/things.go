@@ -308,6 +308,9 @@ func closers(homes ...register.Home) (accounts []string) {
 				accounts = append(accounts, k.Closing.By)
 			}
 		}
+		for _, c := range h.Shut {
+			accounts = append(accounts, c.By)
+		}
 	}
 	return accounts
 }
@@ -337,8 +340,16 @@ func homeView(c register.Home, names map[string]string) api.HomeClass {
 		v.Pockets = append(v.Pockets, api.Pocket{Id: p.ID, Name: p.Name})
 	}
 	v.ShelfName, v.TableName = orNone(c.Called[c.Shelf]), orNone(c.Called[c.Table])
+	shut := func(thing string) *api.Closing {
+		if c.Shut[thing] == nil {
+			return nil
+		}
+		return closingView(*c.Shut[thing], names)
+	}
+	v.Closing, v.TableClosing = shut(c.Satchel), shut(c.Table)
 	for _, p := range c.Places {
-		v.Places = append(v.Places, api.HomePlace{Id: p.ID, Name: p.Name, Level: levelWord(p.Level), HandIn: p.HandIn, Team: p.Team})
+		v.Places = append(v.Places, api.HomePlace{Id: p.ID, Name: p.Name, Level: levelWord(p.Level), HandIn: p.HandIn, Team: p.Team,
+			Closing: shut(p.ID)})
 	}
 	of := map[string]int{}            // documents of a handout
 	said := map[string]api.HomeCopy{} // what is said with it
@@ -347,7 +358,7 @@ func homeView(c register.Home, names map[string]string) api.HomeClass {
 	}
 	for _, k := range c.Copies {
 		hc := api.HomeCopy{Thing: k.Thing, Title: k.Handout.Title, Of: whoseThing(k.Key), Fresh: !k.Opened && !k.Work.Begun,
-			Text: document.IsTextName(k.Name), RenewedAt: moment(k.Renewed), ClassId: c.Class.ID, Due: due(k.Handout),
+			Text: document.IsTextName(k.Name), RenewedAt: moment(k.Renewed), ClassId: c.Class.ID, Due: dueFor(k.Handout, c.Row),
 			State: api.CellState(progress.Shared), Words: k.Work.Added, Level: levelWord(k.Level),
 			Message: k.Handout.Settings.Message, Heading: k.Handout.Heading, Handout: k.Handout.ID,
 			Mates: k.Handout.MatesRead() || k.Handout.PassedOn()}

@@ -5,6 +5,7 @@ package classes
 import (
 	"time"
 
+	"jollysatchel/internal/core/pens"
 	"jollysatchel/internal/core/room"
 )
 
@@ -26,6 +27,10 @@ type Class struct {
 	HeldBy string `db:"held_by"`
 	// OfStaff says that its members are teachers of the school, and not students.
 	OfStaff bool `db:"of_staff"`
+	// Pens is what was said by hand of its places, by their ids; Extra the time that rows have in every
+	// handout beyond its due time.
+	Pens  map[string]pens.Said  `db:"-"`
+	Extra map[string]pens.Extra `db:"-"`
 }
 
 // Roles of a class's staff.

@@ -9,6 +9,7 @@ import (
 	"jollysatchel/internal/core/choosing"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/pens"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/telling"
 	"jollysatchel/internal/core/wall"
@@ -49,9 +50,9 @@ type Sentence struct {
 	Levels map[string]string `json:"levels,omitempty"`
 	// Then is what happens to copies once it is due: ThenClose, or empty, as ever: they stay open.
 	// Pens is what was said of that by hand, Hands what was said so of single rows.
-	Then  string          `json:"then,omitempty"`
-	Pens  *Hand           `json:"pens,omitempty"`
-	Hands map[string]Hand `json:"hands,omitempty"`
+	Then  string               `json:"then,omitempty"`
+	Pens  *pens.Hand           `json:"pens,omitempty"`
+	Hands map[string]pens.Hand `json:"hands,omitempty"`
 	// Extra is until when single rows may write on, as wall-clock times in the handout's zone.
 	Extra map[string]string `json:"extra,omitempty"`
 	// Show is when everybody's copies are kept as they are then, to be looked at; empty: not by themselves.
@@ -89,6 +90,8 @@ type Handout struct {
 	PackedAt    time.Time       `db:"-"`       // zero: not packed
 	WithdrawnAt time.Time       `db:"-"`       // zero: not withdrawn
 	Heading     string          `db:"heading"` // id of what it is under; empty: none
+	// Standing is the extra time that rows of the class have in every handout.
+	Standing map[string]pens.Extra `db:"-"`
 	// Together is the same for handouts of several classes that are one; empty: it is alone.
 	Together string `db:"together"`
 }

@@ -5,18 +5,12 @@ import (
 	"time"
 
 	"jollysatchel/internal/core/change"
+	"jollysatchel/internal/core/pens"
 	"jollysatchel/internal/core/wall"
 )
 
 // ThenClose is what happens to copies once a handout is due, where they don't stay open.
 const ThenClose = "close"
-
-// A Hand is what a teacher said by hand: pens down, or up again.
-type Hand struct {
-	Down bool      `json:"down"`
-	At   time.Time `json:"at"`
-	By   string    `json:"by"` // account
-}
 
 // A Closing is the moment from which on a copy can be read and not written in.
 type Closing struct {
@@ -54,19 +48,42 @@ func (h Handout) DueFor(row string) (at time.Time, ok bool) {
 	return at, ok
 }
 
-// ExtraFor is until when a row has extra time; ok is false for one that has none.
+// ExtraFor is until when a row has extra time: as was said of this handout, else what the row has in all
+// of them; ok is false for one that has none.
 func (h Handout) ExtraFor(row string) (until time.Time, ok bool) {
-	at, err := wall.Parse(h.Settings.Extra[row])
-	if err != nil {
+	if at, err := wall.Parse(h.Settings.Extra[row]); err == nil {
+		return wall.Moment(at, h.Zone), true
+	}
+	standing, due := h.Standing[row], time.Time{}
+	if standing == (pens.Extra{}) {
 		return time.Time{}, false
 	}
-	return wall.Moment(at, h.Zone), true
+	if due, ok = h.DueAt(); ok {
+		until, ok = standing.After(h.PackedAt, due)
+	}
+	return until, ok
+}
+
+// Extras are the rows of the class that have extra time, with what the clocks show then.
+func (h Handout) Extras() map[string]time.Time {
+	out := map[string]time.Time{}
+	for row := range h.Settings.Extra {
+		if until, ok := h.ExtraFor(row); ok {
+			out[row] = wall.At(until, h.Zone)
+		}
+	}
+	for row := range h.Standing {
+		if until, ok := h.ExtraFor(row); ok {
+			out[row] = wall.At(until, h.Zone)
+		}
+	}
+	return out
 }
 
 // Say puts pens down or up by hand: for some rows of the class, for all where none is named. What
 // was said of single ones before ends where all are meant. The result is the same handout where
 // everybody it is about is like that already.
-func (h Handout) Say(rows, all []string, hand Hand) Handout {
+func (h Handout) Say(rows, all []string, hand pens.Hand) Handout {
 	closed := func(h Handout, row string) bool {
 		c, ok := h.Closes(row)
 		return ok && c.Closed(hand.At)
@@ -120,19 +137,14 @@ type ExtraTime struct {
 	Percent int      `json:"percent,omitempty"`
 }
 
-// What extra time can be said in.
-const (
-	MostExtraMinutes = 60 * 24 * 60
-	MostExtraPercent = 1000
-)
-
 // none reports that extra time is taken away.
 func (x ExtraTime) none() bool { return x.Until == "" && x.Minutes == 0 && x.Percent == 0 }
 
 // until is the wall-clock time that extra time is until, to the minute.
 func (e editing) until(x *ExtraTime) (time.Time, error) {
-	if x.Minutes < 0 || x.Minutes > MostExtraMinutes || x.Percent < 0 || x.Percent > MostExtraPercent {
-		return time.Time{}, change.Refuse("extra", "not-a-time")
+	by := pens.Extra{Minutes: x.Minutes, Percent: x.Percent}
+	if err := by.Check(); err != nil {
+		return time.Time{}, err
 	}
 	if x.Until != "" {
 		at, err := time.Parse(wall.Minute, x.Until)
@@ -141,15 +153,11 @@ func (e editing) until(x *ExtraTime) (time.Time, error) {
 		}
 		return at, err
 	}
-	due := wall.Moment(e.h.Due, e.h.Zone)
-	more := time.Duration(x.Minutes) * time.Minute
-	if x.Percent > 0 {
-		if e.h.PackedAt.IsZero() || !e.h.PackedAt.Before(due) {
-			return time.Time{}, change.Refuse("extra", "extra-of-no-time")
-		}
-		more = due.Sub(e.h.PackedAt) / 100 * time.Duration(x.Percent)
+	at, ok := by.After(e.h.PackedAt, wall.Moment(e.h.Due, e.h.Zone))
+	if !ok {
+		return time.Time{}, change.Refuse("extra", "extra-of-no-time")
 	}
-	return wall.At(due.Add(more+time.Minute-time.Nanosecond).Truncate(time.Minute), e.h.Zone), nil
+	return wall.At(at, e.h.Zone), nil
 }
 
 // extra gives single students more time than the others have.

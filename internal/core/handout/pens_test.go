@@ -8,19 +8,20 @@ import (
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/choosing"
 	"jollysatchel/internal/core/handout"
+	"jollysatchel/internal/core/pens"
 )
 
 // When copies close, for whom: by themselves when they are due, by hand, and by hand for single rows.
 func TestCloses(t *testing.T) {
 	due := time.Date(2026, 11, 27, 17, 0, 0, 0, time.UTC)
 	before, after := due.Add(-time.Millisecond), due.Add(time.Millisecond)
-	down := handout.Hand{Down: true, At: before.Add(-time.Hour), By: "oduya"}
-	up := handout.Hand{At: after, By: "oduya"}
+	down := pens.Hand{Down: true, At: before.Add(-time.Hour), By: "oduya"}
+	up := pens.Hand{At: after, By: "oduya"}
 	for name, x := range map[string]struct {
 		then   string
 		none   bool // no due time
-		pens   *handout.Hand
-		hands  map[string]handout.Hand
+		pens   *pens.Hand
+		hands  map[string]pens.Hand
 		extra  string
 		at     time.Time
 		closed bool
@@ -33,18 +34,18 @@ func TestCloses(t *testing.T) {
 		"by hand, before":                      {then: handout.ThenClose, pens: &down, at: before, closed: true, by: "oduya"},
 		"by hand, where it would stay open":    {pens: &down, at: before, closed: true, by: "oduya"},
 		"opened again":                         {then: handout.ThenClose, pens: &up, at: after},
-		"one, by hand":                         {hands: map[string]handout.Hand{"r1": down}, at: before, closed: true, by: "oduya"},
-		"another, by hand":                     {hands: map[string]handout.Hand{"r2": down}, at: after},
-		"one opened where all are closed":      {pens: &down, hands: map[string]handout.Hand{"r1": up}, at: after},
-		"one opened that closed by itself":     {then: handout.ThenClose, hands: map[string]handout.Hand{"r1": up}, at: after},
+		"one, by hand":                         {hands: map[string]pens.Hand{"r1": down}, at: before, closed: true, by: "oduya"},
+		"another, by hand":                     {hands: map[string]pens.Hand{"r2": down}, at: after},
+		"one opened where all are closed":      {pens: &down, hands: map[string]pens.Hand{"r1": up}, at: after},
+		"one opened that closed by itself":     {then: handout.ThenClose, hands: map[string]pens.Hand{"r1": up}, at: after},
 		"extra time":                           {then: handout.ThenClose, extra: "2026-11-27T17:30", at: after},
 		"extra time over":                      {then: handout.ThenClose, extra: "2026-11-27T17:30", at: due.Add(30 * time.Minute), closed: true},
 		"extra time that ends before":          {then: handout.ThenClose, extra: "2026-11-27T16:30", at: due, closed: true},
 		"extra time, all closed by hand":       {pens: &down, extra: "2026-11-27T17:30", at: after},
 		"extra time over, closed by hand":      {pens: &down, extra: "2026-11-27T17:30", at: due.Add(time.Hour), closed: true, by: "oduya"},
-		"extra time, that one closed by hand":  {extra: "2026-11-27T17:30", hands: map[string]handout.Hand{"r1": down}, at: before, closed: true, by: "oduya"},
+		"extra time, that one closed by hand":  {extra: "2026-11-27T17:30", hands: map[string]pens.Hand{"r1": down}, at: before, closed: true, by: "oduya"},
 		"extra time where it stays open":       {extra: "2026-11-27T17:30", at: due.Add(time.Hour)},
-		"another opened that closed by itself": {then: handout.ThenClose, hands: map[string]handout.Hand{"r2": up}, at: after, closed: true},
+		"another opened that closed by itself": {then: handout.ThenClose, hands: map[string]pens.Hand{"r2": up}, at: after, closed: true},
 	} {
 		h := handout.Handout{Due: due, Zone: "UTC", Settings: handout.Sentence{Then: x.then, Pens: x.pens, Hands: x.hands}}
 		if x.extra != "" {
@@ -100,7 +101,7 @@ func TestSay(t *testing.T) {
 		at := now.Add(time.Duration(i) * time.Minute)
 		before := change.Digest(h)
 		was := closed(h, at)
-		h = h.Say(x.rows, all, handout.Hand{Down: x.down, At: at, By: "oduya"})
+		h = h.Say(x.rows, all, pens.Hand{Down: x.down, At: at, By: "oduya"})
 		if got := closed(h, at); got != x.want {
 			t.Errorf("step %d: closed are %s, want %s", i, got, x.want)
 		}
@@ -115,7 +116,7 @@ func TestSay(t *testing.T) {
 
 // Another due time takes the place of what was said by hand, and another choice of what happens then.
 func TestDueTakesOver(t *testing.T) {
-	hand := handout.Hand{Down: true, By: "oduya"}
+	hand := pens.Hand{Down: true, By: "oduya"}
 	text := func(s string) *string { return &s }
 	for name, x := range map[string]struct {
 		to   handout.Change
@@ -130,7 +131,7 @@ func TestDueTakesOver(t *testing.T) {
 		"close at another": {handout.Change{Due: text("2026-12-01T17:00"), Then: text(handout.ThenClose)}, false},
 	} {
 		h := handout.Handout{Zone: "UTC", Due: time.Date(2026, 11, 27, 17, 0, 0, 0, time.UTC),
-			Settings: handout.Sentence{Pens: &hand, Hands: map[string]handout.Hand{"r1": hand}}}
+			Settings: handout.Sentence{Pens: &hand, Hands: map[string]pens.Hand{"r1": hand}}}
 		got, err := handout.Edit{To: x.to}.Of(h, handout.Setting{})
 		if err != nil {
 			t.Errorf("%s: %v", name, err)
@@ -174,7 +175,7 @@ func TestExtra(t *testing.T) {
 			t.Errorf("%+v is until %s, want %s, %v", x, got.Settings.Extra["r1"], want, err)
 		}
 	}
-	for _, x := range []handout.ExtraTime{{Minutes: -1}, {Minutes: handout.MostExtraMinutes + 1}, {Percent: handout.MostExtraPercent + 1}} {
+	for _, x := range []handout.ExtraTime{{Minutes: -1}, {Minutes: pens.MostMinutes + 1}, {Percent: pens.MostPercent + 1}} {
 		x.Rows = []string{"r1"}
 		if _, err := (handout.Edit{To: handout.Change{Extra: &x}}).Of(lisbon, handout.Setting{Students: students}); err == nil {
 			t.Errorf("%+v is taken", x)

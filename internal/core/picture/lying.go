@@ -6,6 +6,7 @@ import (
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/pens"
 	"jollysatchel/internal/core/room"
 )
 
@@ -13,6 +14,31 @@ import (
 // thing, of the student's own folders it is in, and of the class's. When a copy closes is its
 // handout's to say.
 func (s *Picture) Level(e *ledger.Entry, account string, now time.Time) access.Level {
+	var chain []access.Thing
+	for _, at := range s.within(e) {
+		st := s.State(at)
+		x := access.Thing{ID: at.Thing, Owner: st.Owner, Rule: st.Rule, Closed: st.Closed}
+		if access.SameMark(st.Closed, at.Mark) { // ours, which follows what the handout says
+			x.Closed = nil
+		}
+		chain = append(chain, x)
+	}
+	return access.Effective(account, chain, now).Level
+}
+
+// ShutWith is the hand by which a place is closed that a thing is or lies in, as was last seen; ok is false
+// where none is.
+func (s *Picture) ShutWith(e *ledger.Entry) (hand pens.Hand, ok bool) {
+	for _, at := range s.within(e) {
+		if hand, ok = s.Shut(at.Key); ok {
+			break
+		}
+	}
+	return hand, ok
+}
+
+// within are a thing and the folders of the class that it is in, innermost first.
+func (s *Picture) within(e *ledger.Entry) []*ledger.Entry {
 	where := ledger.Where{Things: s.ByThing, Parent: func(e *ledger.Entry) string {
 		if parent := s.State(e).Parent; s.ByThing[parent] != nil {
 			return parent
@@ -28,16 +54,7 @@ func (s *Picture) Level(e *ledger.Entry, account string, now time.Time) access.L
 		return ""
 	}}
 	above, _ := where.Above(e)
-	var chain []access.Thing
-	for _, at := range append([]*ledger.Entry{e}, above...) {
-		st := s.State(at)
-		x := access.Thing{ID: at.Thing, Owner: st.Owner, Rule: st.Rule, Closed: st.Closed}
-		if access.SameMark(st.Closed, at.Mark) { // ours, which follows what the handout says
-			x.Closed = nil
-		}
-		chain = append(chain, x)
-	}
-	return access.Effective(account, chain, now).Level
+	return append([]*ledger.Entry{e}, above...)
 }
 
 // State is how what was made stands: as it was last observed, else as we left it. What is

@@ -47,6 +47,11 @@ func (s *Picture) mark(h handout.Handout, k packing.Key, accounts map[string]str
 			m.Exempt[account] = c.at.UTC()
 		}
 	}
+	return s.sparing(m)
+}
+
+// sparing is a mark that never reaches the class's staff.
+func (s *Picture) sparing(m *access.Mark) *access.Mark {
 	for _, x := range s.Staff {
 		m.Spares = append(m.Spares, x.Account)
 	}
@@ -55,6 +60,16 @@ func (s *Picture) mark(h handout.Handout, k packing.Key, accounts map[string]str
 	}
 	slices.Sort(m.Spares)
 	return m
+}
+
+// shut gives places among what the room wants the marks they are to have: those that are closed by hand.
+func (s *Picture) shut(wanted []packing.Wanted) []packing.Wanted {
+	for i, w := range wanted {
+		if hand, down := s.Shut(w.Key); down {
+			wanted[i].Closed = s.sparing(&access.Mark{Since: hand.At.UTC(), By: hand.By, Exempt: map[string]time.Time{}})
+		}
+	}
+	return wanted
 }
 
 // marked gives the copies among what a handout wants the marks they are to have.
@@ -74,14 +89,14 @@ func (s *Picture) marked(h handout.Handout, wanted []packing.Wanted) []packing.W
 	return wanted
 }
 
-// Marking are the steps that bring the cupboard's marks after what the handouts say: of copies of which
-// we said something else to it.
+// Marking are the steps that bring the cupboard's marks after what handouts and staff say: of copies and
+// places of which we said something else to it.
 func (s *Picture) Marking() []packing.Step {
 	all, _ := s.everything()
 	var out []packing.Step
 	for _, w := range all {
 		e := s.Entries[w.Key]
-		if e == nil || w.Key.What.Purpose != packing.Copy || e.HandedTo != "" || access.SameMark(e.Mark, w.Closed) ||
+		if e == nil || e.HandedTo != "" || access.SameMark(e.Mark, w.Closed) ||
 			s.State(e).Place != ledger.Lies {
 			continue
 		}

@@ -84,6 +84,7 @@ func (s *Picture) KeysOf(h handout.Handout) func(row string) []packing.Key {
 // is the room.
 func (s *Picture) everything() (wanted []packing.Wanted, of map[packing.Key]*handout.Handout) {
 	wanted, _ = s.Plan.Wanted(s.Room)
+	wanted = s.shut(wanted)
 	of = map[packing.Key]*handout.Handout{}
 	given := names{} // to what isn't made yet, or is to be renamed, by the handouts before
 	for i, h := range s.Handouts {

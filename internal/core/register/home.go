@@ -25,7 +25,8 @@ type Home struct {
 	Satchel string // ids; empty: none yet
 	Shelf   string
 	Table   string
-	Called  map[string]string // what shelf and table are called, by id
+	Called  map[string]string           // what shelf and table are called, by id
+	Shut    map[string]*handout.Closing // things that are closed by hand, or whose place is, by id
 	Pockets []Pocket
 	Places  []HomePlace // beside shelf, table and satchel
 	Cue     room.Cue
@@ -81,6 +82,13 @@ func (h *Home) Put(s *picture.Picture, e *ledger.Entry, account string, handouts
 	if st.Place != ledger.Lies || level < access.Read {
 		return // made and not shared yet, or no longer there
 	}
+	var shut *handout.Closing
+	if hand, down := s.ShutWith(e); down && !h.Left && e.HandedTo == "" {
+		if shut = (&handout.Closing{At: hand.At, By: hand.By}); h.Shut == nil {
+			h.Shut = map[string]*handout.Closing{}
+		}
+		h.Shut[e.Thing], level = shut, min(level, access.Read)
+	}
 	switch e.Key.What.Purpose {
 	case packing.Satchel:
 		h.Satchel, h.Added = e.Thing, st.Inside
@@ -99,9 +107,13 @@ func (h *Home) Put(s *picture.Picture, e *ledger.Entry, account string, handouts
 		w.Begun = e.Begun(st.Version, w)
 		x := StudentCopy{e.Key, e.Thing, st.Name, e.RenewedAt, false, level, handouts[e.Key.What.ID], w, nil}
 		if closing, ok := x.Handout.Closes(cmp.Or(e.Key.Whom.Row, h.Row)); ok && !h.Left && e.HandedTo == "" {
-			if x.Closing = &closing; level >= access.Edit && closing.Closed(now) {
-				x.Level = access.Read
-			}
+			x.Closing = &closing
+		}
+		if shut != nil && (x.Closing == nil || !x.Closing.Closed(now)) {
+			x.Closing = shut
+		}
+		if x.Closing != nil && level >= access.Edit && x.Closing.Closed(now) {
+			x.Level = access.Read
 		}
 		h.Copies = append(h.Copies, x)
 	}

@@ -9,6 +9,7 @@ import (
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/pens"
 	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/progress"
 )
@@ -18,6 +19,8 @@ type Panel struct {
 	Student picture.Student
 	Twin    bool // another of the class is called the same
 	Things  []PanelThing
+	// Standing is the extra time that the student has in every handout.
+	Standing pens.Extra
 }
 
 // A PanelThing is one thing of a student as the side panel shows it.
@@ -29,6 +32,7 @@ type PanelThing struct {
 	OpenedAt time.Time
 	Reach    []Reach  // who reaches it; none where the cupboard can't say so just now
 	Where    []string // names of the folders it lies in, below the class's
+	Apart    Apart
 }
 
 // A Reach is somebody who has access to a thing, and as what.
@@ -60,14 +64,14 @@ func (r *Facts) Panel(reg Register, row string, parents map[string]string, calle
 	if at < 0 {
 		return Panel{}, nil, false
 	}
-	out = Panel{Student: r.Students[at], Twin: reg.Twins[row]}
+	out = Panel{Student: r.Students[at], Twin: reg.Twins[row], Standing: r.Class.Extra[row]}
 	for column, col := range reg.Columns {
 		cells := col.Cells[at].Each
 		if len(cells) == 0 {
 			cells = col.Cells[at : at+1]
 		}
 		for _, cell := range cells {
-			t := PanelThing{Handout: col.Handout, Column: column, Cell: cell}
+			t := PanelThing{Handout: col.Handout, Column: column, Cell: cell, Apart: col.Cells[at].Apart}
 			if e := cell.Entry; e != nil {
 				t.OpenedAt, t.Days = r.Opened[ledger.Opening{Thing: e.Thing, Account: out.Student.Wants()}], progress.Per(r.Words[e.Thing], r.Days)
 				if above, known := r.above(e, parents); known && r.State(e).Place == ledger.Lies {

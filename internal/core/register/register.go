@@ -4,13 +4,16 @@ import (
 	"time"
 
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/pens"
 	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/progress"
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/core/roster"
+	"jollysatchel/internal/core/wall"
 )
 
 // A Cell of the Register: one student and one thing, or several documents of a handout;
@@ -29,6 +32,40 @@ type Cell struct {
 	Reason    *packing.Reason  // why it is stuck
 	Shown     *ledger.Snapshot // the newest state that was shown; nil: none
 	Since     bool             // it was written in since
+	Apart     Apart
+}
+
+// Apart is what is another for one student than for the others with the same.
+type Apart struct {
+	Level   string           // what they may do; empty: as the others
+	Extra   time.Time        // until when they have extra time, as clocks show it; zero: none
+	Hand    *pens.Hand       // what was said by hand of theirs alone, or of their satchel; nil: nothing
+	Closing *handout.Closing // from when on theirs is closed; nil: it stays open
+}
+
+// apart says of a handout what is another for single rows.
+func apart(h handout.Handout, row string) (a Apart) {
+	if level := h.Settings.Levels[row]; level != h.Settings.Level {
+		a.Level = level
+	}
+	if until, ok := h.ExtraFor(row); ok {
+		a.Extra = wall.At(until, h.Zone)
+	}
+	if hand, ok := h.Settings.Hands[row]; ok {
+		a.Hand = &hand
+	}
+	if c, ok := h.Closes(row); ok {
+		a.Closing = &c
+	}
+	return a
+}
+
+// shut says of a satchel that it is closed by hand.
+func shut(c classes.Class, row string) (a Apart) {
+	if hand, down := c.Shut(room.SatchelKey(c.ID, row)); down {
+		a.Hand, a.Closing = &hand, &handout.Closing{At: hand.At, By: hand.By}
+	}
+	return a
 }
 
 // A Column of the Register: the satchels, or one handout.
@@ -57,7 +94,9 @@ func (r *Facts) Register(l picture.Lacking) Register {
 	out := Register{Class: r.Class, Days: r.Days, Headings: r.Headings, Twins: twins(r.Students)}
 	satchels := Column{}
 	for _, st := range r.Students {
-		satchels.Cells = append(satchels.Cells, r.cell([]packing.Key{room.SatchelKey(r.ID, st.ID)}, st, false))
+		cell := r.cell([]packing.Key{room.SatchelKey(r.ID, st.ID)}, st, false)
+		cell.Apart = shut(r.Class.Class, st.ID)
+		satchels.Cells = append(satchels.Cells, cell)
 	}
 	out.Columns = append(out.Columns, satchels)
 	for i, h := range r.Handouts {
@@ -68,7 +107,11 @@ func (r *Facts) Register(l picture.Lacking) Register {
 		absent, keys := r.Out(h), r.KeysOf(h)
 		for _, st := range r.Students {
 			_, absent := absent[st.ID]
-			col.Cells = append(col.Cells, r.cell(keys(st.ID), st, absent))
+			cell := r.cell(keys(st.ID), st, absent)
+			if cell.Entry != nil && !absent {
+				cell.Apart = apart(h, st.ID)
+			}
+			col.Cells = append(col.Cells, cell)
 		}
 		fill(col.Cells)
 		out.Columns = append(out.Columns, col)

@@ -55,6 +55,9 @@ func (p Place) Usual() bool {
 // Needed reports a place that a plan can't be without.
 func (p Place) Needed() bool { return p.ID == Drawer || p.ID == Cloakroom }
 
+// Written reports a place that students write in.
+func (p Place) Written() bool { return p.For != ForStaff && (p.level() >= access.Edit || p.HandIn) }
+
 func (p Place) level() access.Level {
 	l, _ := access.ParseLevel(p.Level)
 	return l

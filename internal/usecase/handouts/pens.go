@@ -2,11 +2,12 @@ package handouts
 
 import (
 	"context"
-	"slices"
+	"maps"
 
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/handout"
+	"jollysatchel/internal/core/pens"
 	"jollysatchel/internal/store"
 	"jollysatchel/internal/usecase/seam"
 )
@@ -34,26 +35,56 @@ func (c *Handouts) SayPens(ctx context.Context, by, class, id string, rows []str
 		if h.Settings.Way == handout.NoticeName {
 			return change.Refuse("handout", "not-of-a-notice")
 		}
-		there, err := tx.Rows(ctx, class)
+		of, err := tx.Rows(ctx, class)
 		if err != nil {
 			return err
 		}
-		var all []string
-		for _, r := range there {
-			if !r.Gone {
-				all = append(all, r.ID)
-			}
-		}
-		if i := slices.IndexFunc(rows, func(row string) bool {
-			return !slices.ContainsFunc(there, func(r classes.Row) bool { return r.ID == row })
-		}); i >= 0 {
+		all, there := classes.IDs(of)
+		if !classes.Among(rows, all) {
 			return seam.ErrNotFound
 		}
-		next := h.Say(rows, all, handout.Hand{Down: down, At: c.Now(), By: by})
+		next := h.Say(rows, there, pens.Hand{Down: down, At: c.Now(), By: by})
 		if handout.Same(h, next) {
 			return store.ErrUnchanged
 		}
 		args["title"] = h.Title
 		return tx.SaveHandout(ctx, next)
+	}))
+}
+
+// GiveExtra gives rows of a class extra time in all of its handouts, or takes it away where it is none.
+func (c *Handouts) GiveExtra(ctx context.Context, by, class string, rows []string, x pens.Extra) error {
+	what := "standing-extra"
+	if x == (pens.Extra{}) {
+		what = "standing-extra-taken"
+	}
+	args := map[string]any{}
+	return seam.NotFound(c.Store.Change(ctx, c.Act(ctx, by, what, args, class), nil, func(tx *store.Store) error {
+		cl, err := tx.Class(ctx, class)
+		if err != nil {
+			return err
+		}
+		there, err := tx.Rows(ctx, class)
+		if err != nil {
+			return err
+		}
+		if all, _ := classes.IDs(there); !classes.Among(rows, all) {
+			return seam.ErrNotFound
+		}
+		next, err := cl.GiveExtra(rows, x)
+		if err != nil {
+			return err
+		}
+		if maps.Equal(next.Extra, cl.Extra) {
+			return store.ErrUnchanged
+		}
+		var told []change.Told
+		for _, r := range there {
+			if was, is := cl.Extra[r.ID], next.Extra[r.ID]; was != is {
+				told = append(told, change.Told{What: "extra-always", Whose: r.SortName(), From: was.String(), To: is.String()})
+			}
+		}
+		args["told"], args["things"] = told[:min(change.MostTold, len(told))], len(told)
+		return tx.SaveExtra(ctx, class, next.Extra)
 	}))
 }

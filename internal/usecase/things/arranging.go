@@ -224,6 +224,9 @@ func (c *Things) Bin(ctx context.Context, account, key string, ids []string, ins
 		if e := by.home; e != nil && e.Thing == t.ID && e.Key.What.Purpose == packing.ClassFolder {
 			return change.Refuse("things", "class-by-plan")
 		}
+		if err := c.unshut(ctx, account, t); err != nil {
+			return err
+		}
 		var seen cupboard.Seen
 		if t.Kind == cupboard.File {
 			seen = cupboard.Seen{t.ID: t.Version}

@@ -7,15 +7,20 @@ import (
 
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/change"
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/handout"
+	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
 	"jollysatchel/internal/usecase/seam"
 )
 
-// closedCode says that a copy has closed.
-const closedCode = "copy-closed"
+// What says that a copy has closed, or the place that a thing is in.
+const (
+	closedCode = "copy-closed"
+	shutCode   = "place-closed"
+)
 
 // closing is from when on a copy of a handout is closed to an account; nil where it stays open. A
 // student's copy closes as that student's does, to anyone else who may write in it; one for several
@@ -47,16 +52,54 @@ func (c *Things) closing(ctx context.Context, account string, by acting, t cupbo
 	return &closing, nil
 }
 
+// above are the entries of the ledger that a thing and the folders above it have, innermost first.
+func (c *Things) above(ctx context.Context, t cupboard.Thing) (out []ledger.Entry, err error) {
+	ids := []string{t.ID}
+	for i := len(t.Path) - 1; i >= 0; i-- {
+		ids = append(ids, t.Path[i].ID)
+	}
+	entries, err := c.Store.EntriesByThing(ctx, ids)
+	for _, id := range ids {
+		if e, ok := entries[id]; ok {
+			out = append(out, e)
+		}
+	}
+	return out, err
+}
+
+// placeShut is the hand by which a place is closed that a thing is or lies in; nil where none is. Its class's
+// staff are told and write on: spared says that the account is of these.
+func (c *Things) placeShut(ctx context.Context, account string, t cupboard.Thing) (closing *handout.Closing, spared bool, err error) {
+	entries, err := c.above(ctx, t)
+	if err != nil {
+		return nil, false, err
+	}
+	known := map[string]classes.Class{}
+	for _, e := range entries {
+		if e.HandedTo != "" {
+			return nil, false, nil // it is its student's own, with what is in it
+		}
+		cl, ok := known[e.Key.Class]
+		if !ok {
+			if cl, err = c.Store.Class(ctx, e.Key.Class); err != nil {
+				return nil, false, err
+			}
+			known[cl.ID] = cl
+		}
+		if hand, down := cl.Shut(e.Key); down {
+			keeper, err := c.OwnerFor(ctx, account, cl.ID)
+			return &handout.Closing{At: hand.At, By: hand.By}, keeper != "", err
+		}
+	}
+	return nil, false, nil
+}
+
 // itsOwn reports whether a copy of a class is among its things: one that came along to another class
 // is that class's now, whatever the former says.
 func (c *Things) itsOwn(ctx context.Context, class string, t cupboard.Thing) (bool, error) {
-	var above []string
-	for _, crumb := range t.Path {
-		above = append(above, crumb.ID)
-	}
-	entries, err := c.Store.EntriesByThing(ctx, above)
-	for i := len(above) - 1; i >= 0; i-- {
-		if in, ok := entries[above[i]]; ok {
+	entries, err := c.above(ctx, t)
+	for _, in := range entries {
+		if in.Thing != t.ID {
 			return in.Key.Class == class, err
 		}
 	}
@@ -74,36 +117,74 @@ func (c *Things) ofHandout(ctx context.Context, account string, by acting, v *Vi
 		return err
 	}
 	v.Handout = &h
-	late, err := c.lateFor(ctx, account, by, v.ID)
-	if err != nil {
-		return err
+	v.Closing, err = c.closing(ctx, account, by, v.Thing, h)
+	return err
+}
+
+// closed says of a thing what came after it closed, and whether it, or the place it is in, is closed to
+// the account now.
+func (c *Things) closed(ctx context.Context, account string, by acting, v *View) error {
+	if v.Kind == cupboard.File {
+		late, err := c.lateFor(ctx, account, by, v.ID)
+		if err != nil {
+			return err
+		}
+		v.Late = len(late)
 	}
-	v.Late = len(late)
-	if v.Closing, err = c.closing(ctx, account, by, v.Thing, h); err != nil {
-		return err
+	staff, now := by.staff, c.Now()
+	if v.Closing == nil || !v.Closing.Closed(now) {
+		place, spared, err := c.placeShut(ctx, account, v.Thing)
+		if err != nil {
+			return err
+		}
+		if place != nil {
+			v.Closing, staff = place, spared
+		}
 	}
-	closed := v.Closing != nil && v.Closing.Closed(c.Now())
-	if closed && !by.staff && v.Level >= access.Edit {
-		v.Level = access.Read
+	closed := v.Closing != nil && v.Closing.Closed(now)
+	if closed && !staff {
+		v.Level, v.Arrange = min(v.Level, access.Read), map[string]Arranging{}
 	}
-	if closed || v.Thing.Closed == nil || !v.Thing.Closed.Holds(account, c.Now()) {
+	if closed || v.Thing.Closed == nil || v.Level > access.Read {
 		return nil
 	}
 	if err := c.lifted(ctx, account, v.Thing, cupboard.ErrNoRight); errors.Is(err, cupboard.ErrNoRight) {
-		return nil // it is closed by other than us
+		return nil // it is closed by other than us, or to be read alone
 	} else if err != nil {
 		return err
 	}
-	now, err := c.cup.Get(ctx, account, v.ID)
-	v.Level = now.Level
+	again, err := c.cup.Get(ctx, account, v.ID)
+	v.Level = again.Level
 	return seam.NotFound(err)
 }
 
-// open refuses what an account can't do with a copy that has closed.
+// closedTo is a refusal of what can't be done with what has closed.
+func (c *Things) closedTo(closing *handout.Closing, code string) error {
+	return change.Refuse("text", code, "when", closing.At.In(c.School().Zone).Format("Mon 2 Jan, 15:04"))
+}
+
+// unshut refuses what an account can't do in a place that is closed, of several things.
+func (c *Things) unshut(ctx context.Context, account string, things ...cupboard.Thing) error {
+	for _, t := range things {
+		place, spared, err := c.placeShut(ctx, account, t)
+		if err == nil && place != nil && !spared && place.Closed(c.Now()) {
+			err = c.closedTo(place, shutCode)
+		}
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// open refuses what an account can't do with a thing that has closed, or whose place has.
 func (c *Things) open(ctx context.Context, account string, by acting, t cupboard.Thing) error {
 	e := by.home
-	if by.staff || e == nil || e.Key.What.Purpose != packing.Copy {
+	if e == nil {
 		return nil
+	}
+	if err := c.unshut(ctx, account, t); err != nil || by.staff || e.Key.What.Purpose != packing.Copy {
+		return err
 	}
 	h, err := c.Store.Handout(ctx, e.Key.Class, e.Key.What.ID)
 	if errors.Is(err, store.ErrNotFound) {
@@ -114,9 +195,27 @@ func (c *Things) open(ctx context.Context, account string, by acting, t cupboard
 	}
 	closing, err := c.closing(ctx, account, by, t, h)
 	if err == nil && closing != nil && closing.Closed(c.Now()) {
-		err = change.Refuse("text", closedCode, "when", closing.At.In(c.School().Zone).Format("Mon 2 Jan, 15:04"))
+		err = c.closedTo(closing, closedCode)
 	}
 	return err
+}
+
+// roomIn refuses to have something put into a folder, unless the account may, and it isn't closed.
+func (c *Things) roomIn(ctx context.Context, account string, folder *cupboard.Thing) error {
+	if err := c.unshut(ctx, account, *folder); err != nil {
+		return err
+	}
+	if folder.Level >= access.Edit {
+		return nil
+	}
+	if err := c.lifted(ctx, account, *folder, cupboard.ErrNoRight); err != nil {
+		return err
+	}
+	now, err := c.cup.Get(ctx, account, folder.ID)
+	if *folder = now; err == nil && now.Level < access.Edit {
+		err = cupboard.ErrNoRight
+	}
+	return seam.NotFound(err)
 }
 
 // whileOpen is a content that is refused where its copy has closed once all of it is there, by our
@@ -147,10 +246,10 @@ func (r *closingReader) Read(p []byte) (int, error) {
 	return n, err
 }
 
-// lifted says why a copy that the cupboard refuses to have written in is closed. Where it is open by now and
-// the cupboard wasn't told yet, it is told: a nil error is that it can be written in.
+// lifted says why a thing that the cupboard refuses to have written in is closed. Where it is open by now
+// and the cupboard wasn't told yet, it is told: a nil error is that it can be written in.
 func (c *Things) lifted(ctx context.Context, account string, t cupboard.Thing, refused error) error {
-	if t.Closed == nil || !t.Closed.Holds(account, c.Now()) {
+	if t.Closed == nil {
 		return refused
 	}
 	by, err := c.actor(ctx, account, t)
@@ -160,17 +259,43 @@ func (c *Things) lifted(ctx context.Context, account string, t cupboard.Thing, r
 	if err := c.open(ctx, account, by, t); err != nil {
 		return err
 	}
-	if by.home == nil || by.home.Thing != t.ID || !access.SameMark(t.Closed, by.home.Mark) {
-		return refused // it isn't a mark of ours: that is for staff to lift
-	}
-	keeper, err := c.Store.OwnerOfThings(ctx, by.home.Key.Class)
+	entries, err := c.above(ctx, t)
 	if err != nil {
 		return err
 	}
-	// It may be another class's by now, or its student's own.
-	err = c.cup.Reopen(ctx, keeper, "lift/"+store.NewID(), t.ID)
-	if errors.Is(err, cupboard.ErrNoRight) || errors.Is(err, cupboard.ErrNotFound) {
-		err = c.cup.Reopen(ctx, t.Owner, "lift/"+store.NewID(), t.ID)
+	for _, e := range entries {
+		if !e.Mark.Holds(account, c.Now()) {
+			continue
+		}
+		its, err := c.lift(ctx, t, e)
+		if err != nil {
+			return err
+		}
+		if its {
+			refused = nil
+		}
 	}
-	return seam.NotFound(err)
+	return refused
+}
+
+// lift takes a mark of ours off a thing, or a folder above it; its reports that it was there. One that isn't
+// ours is for staff to lift.
+func (c *Things) lift(ctx context.Context, t cupboard.Thing, e ledger.Entry) (its bool, err error) {
+	keeper, err := c.Store.OwnerOfThings(ctx, e.Key.Class)
+	if err != nil {
+		return false, err
+	}
+	states, err := c.cup.States(ctx, keeper, []string{e.Thing})
+	is := states[e.Thing].Closed
+	if e.Thing == t.ID && is == nil { // it may be another class's by now, or its student's own
+		is = t.Closed
+	}
+	if err != nil || !access.SameMark(is, e.Mark) {
+		return false, seam.NotFound(err)
+	}
+	err = c.cup.Reopen(ctx, keeper, "lift/"+store.NewID(), e.Thing)
+	if e.Thing == t.ID && (errors.Is(err, cupboard.ErrNoRight) || errors.Is(err, cupboard.ErrNotFound)) {
+		err = c.cup.Reopen(ctx, t.Owner, "lift/"+store.NewID(), e.Thing)
+	}
+	return true, seam.NotFound(err)
 }

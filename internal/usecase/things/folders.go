@@ -4,7 +4,6 @@ import (
 	"cmp"
 	"context"
 
-	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/cupboard"
@@ -78,8 +77,8 @@ func (c *Things) MakeFolder(ctx context.Context, account, key, in, name string) 
 	var t cupboard.Thing
 	err := c.alone(ctx, cmp.Or(in, "top of "+account), func() error {
 		folder, there, err := c.inside(ctx, account, in)
-		if err == nil && in != "" && folder.Level < access.Edit {
-			err = cupboard.ErrNoRight
+		if err == nil && in != "" {
+			err = c.roomIn(ctx, account, &folder)
 		}
 		if err == nil {
 			t, err = c.makeFolder(ctx, account, key, in, name, there)

@@ -3,10 +3,12 @@ package things
 import (
 	"context"
 	"errors"
+	"slices"
 	"strings"
 	"time"
 
 	"jollysatchel/internal/core/change"
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
 	"jollysatchel/internal/usecase/seam"
@@ -17,7 +19,7 @@ import (
 func (c *Things) WriteText(ctx context.Context, account, key string, t cupboard.Thing, base int, text string) (cupboard.Version, error) {
 	v, err := c.WriteTo(ctx, account, key, t, base, strings.NewReader(text))
 	var refused *change.Invalid
-	if !errors.As(err, &refused) || refused.Code != closedCode {
+	if !errors.As(err, &refused) || refused.Code != closedCode && refused.Code != shutCode {
 		return v, err
 	}
 	by, asked := c.actor(ctx, account, t)
@@ -52,7 +54,11 @@ func (c *Things) late(ctx context.Context, account, id string) (acting, []store.
 
 func (c *Things) lateFor(ctx context.Context, account string, by acting, id string) ([]store.Late, error) {
 	all, err := c.Store.LateOf(ctx, id)
-	if err != nil || by.staff {
+	if err != nil || by.staff || len(all) == 0 {
+		return all, err
+	}
+	staff, err := c.Store.Staff(ctx, by.home.Key.Class)
+	if err != nil || slices.ContainsFunc(staff, func(m classes.Member) bool { return m.Account == account }) {
 		return all, err
 	}
 	var own []store.Late

@@ -136,7 +136,10 @@ func (c *Things) View(ctx context.Context, account, id string) (View, error) {
 			v.Filled = &f
 		}
 	}
-	return v, c.ofHandout(ctx, account, by, &v)
+	if err := c.ofHandout(ctx, account, by, &v); err != nil {
+		return v, err
+	}
+	return v, c.closed(ctx, account, by, &v)
 }
 
 // belongs reports whether an account is on a class's staff, or on its list or was.
@@ -273,8 +276,11 @@ func (c *Things) AddFile(ctx context.Context, account, key, folder, name, mediaT
 	if err != nil {
 		return f, seam.NotFound(err)
 	}
-	if f.Kind != cupboard.Folder || f.Level < access.Edit {
+	if f.Kind != cupboard.Folder {
 		return f, cupboard.ErrNoRight
+	}
+	if err := c.roomIn(ctx, account, &f); err != nil {
+		return f, err
 	}
 	name, err = c.free(ctx, account, folder, name)
 	if err != nil {
@@ -286,7 +292,8 @@ func (c *Things) AddFile(ctx context.Context, account, key, folder, name, mediaT
 	if err != nil {
 		return f, err
 	}
-	t, err := c.cup.AddFile(ctx, account, "add/"+account+"/"+key, cupboard.NewThing{Parent: folder, Name: name, MediaType: mediaType}, room)
+	t, err := c.cup.AddFile(ctx, account, "add/"+account+"/"+key, cupboard.NewThing{Parent: folder, Name: name, MediaType: mediaType},
+		c.whileOpen(ctx, account, f, room))
 	done(err)
 	if err != nil {
 		return t, seam.NotFound(err)

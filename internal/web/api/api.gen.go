@@ -2417,7 +2417,7 @@ type ClassWeeks struct {
 	Weeks []Week `json:"weeks"`
 }
 
-// Closing from when on a copy can be read and not written in
+// Closing from when on a thing can be read and not written in
 type Closing struct {
 	At time.Time `json:"at"`
 
@@ -2549,7 +2549,10 @@ type DemoSignIn struct {
 type Difference struct {
 	// For who should have it
 	For *string `json:"for,omitempty"`
-	Id  string  `json:"id"`
+
+	// Handout the handout that the thing is of
+	Handout *string `json:"handout,omitempty"`
+	Id      string  `json:"id"`
 
 	// Is what a person can do with a thing; each level includes those before it
 	Is    AccessLevel    `json:"is"`
@@ -3063,7 +3066,7 @@ type Handout struct {
 	// Closed rows of those whose copies are closed now
 	Closed []string `json:"closed"`
 
-	// Closing from when on a copy can be read and not written in
+	// Closing from when on a thing can be read and not written in
 	Closing   *Closing        `json:"closing,omitempty"`
 	Documents []GivenDocument `json:"documents"`
 	Due       string          `json:"due"`
@@ -3242,8 +3245,10 @@ type HandoutTag struct {
 
 // HasExtra a student who has extra time
 type HasExtra struct {
-	Name string `json:"name"`
-	Row  string `json:"row"`
+	// Always as in every handout of the class
+	Always *bool  `json:"always,omitempty"`
+	Name   string `json:"name"`
+	Row    string `json:"row"`
 
 	// Until wall-clock time
 	Until string `json:"until"`
@@ -3308,9 +3313,12 @@ type Home struct {
 // HomeClass a class as its student sees it
 type HomeClass struct {
 	// Added things the student added to the satchel
-	Added  int        `json:"added"`
-	Code   string     `json:"code"`
-	Copies []HomeCopy `json:"copies"`
+	Added int `json:"added"`
+
+	// Closing from when on a thing can be read and not written in
+	Closing *Closing   `json:"closing,omitempty"`
+	Code    string     `json:"code"`
+	Copies  []HomeCopy `json:"copies"`
 
 	// Cue a colour and a symbol by which a young student knows the own satchel
 	Cue       *Cue        `json:"cue,omitempty"`
@@ -3325,14 +3333,17 @@ type HomeClass struct {
 	ShelfName *string     `json:"shelfName,omitempty"`
 	Staff     []string    `json:"staff"`
 	Table     *string     `json:"table,omitempty"`
-	TableName *string     `json:"tableName,omitempty"`
+
+	// TableClosing from when on a thing can be read and not written in
+	TableClosing *Closing `json:"tableClosing,omitempty"`
+	TableName    *string  `json:"tableName,omitempty"`
 }
 
 // HomeCopy a copy a student was given
 type HomeCopy struct {
 	ClassId string `json:"classId"`
 
-	// Closing from when on a copy can be read and not written in
+	// Closing from when on a thing can be read and not written in
 	Closing *Closing `json:"closing,omitempty"`
 
 	// Document of a handout with several: which of them it is
@@ -3374,8 +3385,10 @@ type HomeCopy struct {
 
 // HomePlace a place of the class's own that the student reaches
 type HomePlace struct {
-	HandIn bool   `json:"handIn"`
-	Id     string `json:"id"`
+	// Closing from when on a thing can be read and not written in
+	Closing *Closing `json:"closing,omitempty"`
+	HandIn  bool     `json:"handIn"`
+	Id      string   `json:"id"`
 
 	// Level what a person can do with a thing; each level includes those before it
 	Level AccessLevel `json:"level"`
@@ -4021,11 +4034,14 @@ type Panel struct {
 	Class *string `json:"class,omitempty"`
 
 	// Cue a colour and a symbol by which a young student knows the own satchel
-	Cue    *Cue   `json:"cue,omitempty"`
-	Level  string `json:"level"`
-	Name   string `json:"name"`
-	Number string `json:"number"`
-	Period string `json:"period"`
+	Cue *Cue `json:"cue,omitempty"`
+
+	// Extra extra time in every handout: so many minutes beyond its due time, or so many per cent of the time there was; neither takes it away
+	Extra  *StandingExtra `json:"extra,omitempty"`
+	Level  string         `json:"level"`
+	Name   string         `json:"name"`
+	Number string         `json:"number"`
+	Period string         `json:"period"`
 
 	// Problem a code with arguments; the words are the interface’s
 	Problem *Reason      `json:"problem,omitempty"`
@@ -4042,19 +4058,28 @@ type PanelThing struct {
 	Access  []Access `json:"access"`
 	Changed int64    `json:"changed"`
 
+	// Closing from when on a thing can be read and not written in
+	Closing *Closing `json:"closing,omitempty"`
+
 	// Column of the Register, from 0
 	Column int   `json:"column"`
 	Days   []int `json:"days"`
+
+	// Extra until when they have extra time, a wall-clock time
+	Extra *string `json:"extra,omitempty"`
 
 	// Fill how full its tag is, in percent, as in the Register
 	Fill    int     `json:"fill"`
 	Handout *string `json:"handout,omitempty"`
 
 	// Inside things the student added to a satchel
-	Inside int        `json:"inside"`
-	Link   string     `json:"link"`
-	MadeAt *time.Time `json:"madeAt,omitempty"`
-	Name   string     `json:"name"`
+	Inside int `json:"inside"`
+
+	// Level what a person can do with a thing; each level includes those before it
+	Level  *AccessLevel `json:"level,omitempty"`
+	Link   string       `json:"link"`
+	MadeAt *time.Time   `json:"madeAt,omitempty"`
+	Name   string       `json:"name"`
 
 	// Of whose a thing is: one student's, a team's or the class's
 	Of       Whose             `json:"of"`
@@ -4111,7 +4136,10 @@ type Pens struct {
 
 // Place one of the class's places
 type Place struct {
-	Called string     `json:"called"`
+	Called string `json:"called"`
+
+	// Closed from when on a thing can be read and not written in
+	Closed *Closing   `json:"closed,omitempty"`
 	For    PlaceFor   `json:"for"`
 	HandIn bool       `json:"handIn"`
 	Id     string     `json:"id"`
@@ -4127,6 +4155,9 @@ type Place struct {
 	// Under id of the place it is in; empty: the class folder
 	Under string `json:"under"`
 	Usual bool   `json:"usual"`
+
+	// Written students write in it, so that it can be closed
+	Written bool `json:"written"`
 }
 
 // PlaceFor defines model for Place.For.
@@ -4338,6 +4369,8 @@ type Register struct {
 
 // RegisterColumn the satchels or one handout; one value for each student
 type RegisterColumn struct {
+	// Apart what is another for one student than for the others, the sum of: 1 their level, 2 extra time, 4 closed by hand, 8 opened by hand; empty: nothing for anybody
+	Apart   []int   `json:"apart"`
 	Changed []int64 `json:"changed"`
 
 	// Closes from when on copies are closed for writing, but for single students
@@ -4856,6 +4889,13 @@ type StaffMember struct {
 // StaffMemberRole defines model for StaffMember.Role.
 type StaffMemberRole string
 
+// StandingExtra extra time in every handout: so many minutes beyond its due time, or so many per cent of the time there was; neither takes it away
+type StandingExtra struct {
+	Minutes *int `json:"minutes,omitempty"`
+	Percent *int `json:"percent,omitempty"`
+	Rows    []Id `json:"rows"`
+}
+
 // Standins the shipped stand-ins
 type Standins struct {
 	// Accounts accounts in the school book
@@ -5069,7 +5109,7 @@ type Thing struct {
 	ClassId   *string `json:"classId,omitempty"`
 	ClassName string  `json:"className"`
 
-	// Closing from when on a copy can be read and not written in
+	// Closing from when on a thing can be read and not written in
 	Closing *Closing `json:"closing,omitempty"`
 	Due     string   `json:"due"`
 
@@ -5514,6 +5554,12 @@ type UploadDraftParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// GiveExtraTimeParams defines parameters for GiveExtraTime.
+type GiveExtraTimeParams struct {
+	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // HandToStudentsParams defines parameters for HandToStudents.
 type HandToStudentsParams struct {
 	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
@@ -5695,6 +5741,12 @@ type SendMessageParams struct {
 
 // SendAgainParams defines parameters for SendAgain.
 type SendAgainParams struct {
+	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// SayPlacePensParams defines parameters for SayPlacePens.
+type SayPlacePensParams struct {
 	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
@@ -5972,6 +6024,9 @@ type AcceptDraftJSONRequestBody = Looked
 // UploadDraftMultipartRequestBody defines body for UploadDraft for multipart/form-data ContentType.
 type UploadDraftMultipartRequestBody UploadDraftMultipartBody
 
+// GiveExtraTimeJSONRequestBody defines body for GiveExtraTime for application/json ContentType.
+type GiveExtraTimeJSONRequestBody = StandingExtra
+
 // HandToStudentsJSONRequestBody defines body for HandToStudents for application/json ContentType.
 type HandToStudentsJSONRequestBody = HandingDone
 
@@ -6043,6 +6098,9 @@ type PreviewMessageJSONRequestBody = MessageAsk
 
 // HandOverJSONRequestBody defines body for HandOver for application/json ContentType.
 type HandOverJSONRequestBody = HandOver
+
+// SayPlacePensJSONRequestBody defines body for SayPlacePens for application/json ContentType.
+type SayPlacePensJSONRequestBody = Pens
 
 // PlaceClassJSONRequestBody defines body for PlaceClass for application/json ContentType.
 type PlaceClassJSONRequestBody = PlacingSeen
@@ -6301,6 +6359,9 @@ type ServerInterface interface {
 	// UploadDraft import a list as a file
 	// (POST /classes/{classId}/draft/file)
 	UploadDraft(c *gin.Context, classId ClassId, params UploadDraftParams)
+	// GiveExtraTime give students extra time in every handout of the class, or take it away where it is none
+	// (PUT /classes/{classId}/extra-time)
+	GiveExtraTime(c *gin.Context, classId ClassId, params GiveExtraTimeParams)
 	// HandToStudents make students the owners of what was looked at
 	// (POST /classes/{classId}/handing)
 	HandToStudents(c *gin.Context, classId ClassId, params HandToStudentsParams)
@@ -6448,6 +6509,9 @@ type ServerInterface interface {
 	// ListPastRuns the class’s latest runs, newest first
 	// (GET /classes/{classId}/past-runs)
 	ListPastRuns(c *gin.Context, classId ClassId)
+	// SayPlacePens close a place for writing, or open it again: of one that each student has, that of some students, or of all where none is named
+	// (POST /classes/{classId}/places/{placeId}/pens)
+	SayPlacePens(c *gin.Context, classId ClassId, placeId string, params SayPlacePensParams)
 	// GetPlacing for how many of a class its teachers may print codes
 	// (GET /classes/{classId}/placing)
 	GetPlacing(c *gin.Context, classId ClassId)
@@ -7914,6 +7978,55 @@ func (siw *ServerInterfaceWrapper) UploadDraft(c *gin.Context) {
 	}
 
 	siw.Handler.UploadDraft(c, classId, params)
+}
+
+// GiveExtraTime operation middleware
+func (siw *ServerInterfaceWrapper) GiveExtraTime(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GiveExtraTimeParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GiveExtraTime(c, classId, params)
 }
 
 // HandToStudents operation middleware
@@ -10086,6 +10199,64 @@ func (siw *ServerInterfaceWrapper) ListPastRuns(c *gin.Context) {
 	}
 
 	siw.Handler.ListPastRuns(c, classId)
+}
+
+// SayPlacePens operation middleware
+func (siw *ServerInterfaceWrapper) SayPlacePens(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "placeId" -------------
+	var placeId string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "placeId", c.Param("placeId"), &placeId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter placeId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params SayPlacePensParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SayPlacePens(c, classId, placeId, params)
 }
 
 // GetPlacing operation middleware
@@ -13747,6 +13918,8 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/classes/:classId/handouts/:handoutId/withdraw", wrapper.PreviewWithdraw)
 	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/withdraw", wrapper.Withdraw)
 	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/pens", wrapper.SayPens)
+	router.POST(options.BaseURL+"/classes/:classId/places/:placeId/pens", wrapper.SayPlacePens)
+	router.PUT(options.BaseURL+"/classes/:classId/extra-time", wrapper.GiveExtraTime)
 	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/shown", wrapper.ShowAll)
 	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/back", wrapper.BringBack)
 	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/again", wrapper.UseAgain)
@@ -15641,6 +15814,58 @@ type UploadDraft5XXJSONResponse struct {
 }
 
 func (response UploadDraft5XXJSONResponse) VisitUploadDraftResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GiveExtraTimeRequestObject struct {
+	ClassId ClassId `json:"classId"`
+	Params  GiveExtraTimeParams
+	Body    *GiveExtraTimeJSONRequestBody
+}
+
+type GiveExtraTimeResponseObject interface {
+	VisitGiveExtraTimeResponse(w http.ResponseWriter) error
+}
+
+type GiveExtraTime204Response struct {
+}
+
+func (response GiveExtraTime204Response) VisitGiveExtraTimeResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type GiveExtraTime4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GiveExtraTime4XXJSONResponse) VisitGiveExtraTimeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GiveExtraTime5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GiveExtraTime5XXJSONResponse) VisitGiveExtraTimeResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -18429,6 +18654,59 @@ type ListPastRuns5XXJSONResponse struct {
 }
 
 func (response ListPastRuns5XXJSONResponse) VisitListPastRunsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SayPlacePensRequestObject struct {
+	ClassId ClassId `json:"classId"`
+	PlaceId string  `json:"placeId"`
+	Params  SayPlacePensParams
+	Body    *SayPlacePensJSONRequestBody
+}
+
+type SayPlacePensResponseObject interface {
+	VisitSayPlacePensResponse(w http.ResponseWriter) error
+}
+
+type SayPlacePens204Response struct {
+}
+
+func (response SayPlacePens204Response) VisitSayPlacePensResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type SayPlacePens4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SayPlacePens4XXJSONResponse) VisitSayPlacePensResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SayPlacePens5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SayPlacePens5XXJSONResponse) VisitSayPlacePensResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -25423,6 +25701,9 @@ type StrictServerInterface interface {
 	// UploadDraft import a list as a file
 	// (POST /classes/{classId}/draft/file)
 	UploadDraft(ctx context.Context, request UploadDraftRequestObject) (UploadDraftResponseObject, error)
+	// GiveExtraTime give students extra time in every handout of the class, or take it away where it is none
+	// (PUT /classes/{classId}/extra-time)
+	GiveExtraTime(ctx context.Context, request GiveExtraTimeRequestObject) (GiveExtraTimeResponseObject, error)
 	// HandToStudents make students the owners of what was looked at
 	// (POST /classes/{classId}/handing)
 	HandToStudents(ctx context.Context, request HandToStudentsRequestObject) (HandToStudentsResponseObject, error)
@@ -25570,6 +25851,9 @@ type StrictServerInterface interface {
 	// ListPastRuns the class’s latest runs, newest first
 	// (GET /classes/{classId}/past-runs)
 	ListPastRuns(ctx context.Context, request ListPastRunsRequestObject) (ListPastRunsResponseObject, error)
+	// SayPlacePens close a place for writing, or open it again: of one that each student has, that of some students, or of all where none is named
+	// (POST /classes/{classId}/places/{placeId}/pens)
+	SayPlacePens(ctx context.Context, request SayPlacePensRequestObject) (SayPlacePensResponseObject, error)
 	// GetPlacing for how many of a class its teachers may print codes
 	// (GET /classes/{classId}/placing)
 	GetPlacing(ctx context.Context, request GetPlacingRequestObject) (GetPlacingResponseObject, error)
@@ -27126,6 +27410,51 @@ func (sh *strictHandler) UploadDraft(ctx *gin.Context, classId ClassId, params U
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(UploadDraftResponseObject); ok {
 		if err := validResponse.VisitUploadDraftResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GiveExtraTime operation middleware
+func (sh *strictHandler) GiveExtraTime(ctx *gin.Context, classId ClassId, params GiveExtraTimeParams) {
+	var request GiveExtraTimeRequestObject
+
+	request.ClassId = classId
+	request.Params = params
+
+	var body GiveExtraTimeJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GiveExtraTime(ctx, request.(GiveExtraTimeRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GiveExtraTime")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GiveExtraTimeResponseObject); ok {
+		if err := validResponse.VisitGiveExtraTimeResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -28894,6 +29223,52 @@ func (sh *strictHandler) ListPastRuns(ctx *gin.Context, classId ClassId) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ListPastRunsResponseObject); ok {
 		if err := validResponse.VisitListPastRunsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// SayPlacePens operation middleware
+func (sh *strictHandler) SayPlacePens(ctx *gin.Context, classId ClassId, placeId string, params SayPlacePensParams) {
+	var request SayPlacePensRequestObject
+
+	request.ClassId = classId
+	request.PlaceId = placeId
+	request.Params = params
+
+	var body SayPlacePensJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SayPlacePens(ctx, request.(SayPlacePensRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SayPlacePens")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SayPlacePensResponseObject); ok {
+		if err := validResponse.VisitSayPlacePensResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

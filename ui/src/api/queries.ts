@@ -24,6 +24,13 @@ export const useWeeks = (classId: Ref<string>, handout: MaybeRefOrGetter<string>
     enabled,
   })
 
+/** The Register of a class. */
+export const useRegister = (classId: Ref<string>) =>
+  useQuery({
+    queryKey: computed(() => keys.register(classId.value)),
+    queryFn: () => data(api.GET('/classes/{classId}/register', { params: { path: { classId: classId.value } } })),
+  })
+
 /** The class list. */
 export const useRoster = (classId: Ref<string>, enabled?: Ref<boolean>) =>
   useQuery({

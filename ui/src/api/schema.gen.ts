@@ -2496,6 +2496,52 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/classes/{classId}/places/{placeId}/pens": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+                /** @description of the room plan */
+                placeId: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * close a place for writing, or open it again: of one that each student has, that of some students, or of all where none is named
+         * @description Problems: no-such-place, not-written-in, not-of-students, not-there.
+         */
+        post: operations["sayPlacePens"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{classId}/extra-time": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * give students extra time in every handout of the class, or take it away where it is none
+         * @description Problems: not-a-time, not-there.
+         */
+        put: operations["giveExtraTime"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/classes/{classId}/handouts/{handoutId}/shown": {
         parameters: {
             query?: never;
@@ -5072,6 +5118,9 @@ export interface components {
             under: string;
             usual: boolean;
             needed: boolean;
+            /** @description students write in it, so that it can be closed */
+            written: boolean;
+            closed?: components["schemas"]["Closing"];
         };
         /** @description values of the plan */
         RoomParts: {
@@ -5363,6 +5412,8 @@ export interface components {
             name: string;
             /** @description wall-clock time */
             until: string;
+            /** @description as in every handout of the class */
+            always?: boolean;
         };
         /** @description when doors were checked, by whom, and how many differences there were */
         CheckedDoors: {
@@ -5426,6 +5477,8 @@ export interface components {
             rows: string[];
             /** @description who should have it */
             for?: string;
+            /** @description the handout that the thing is of */
+            handout?: string;
             is: components["schemas"]["AccessLevel"];
             should: components["schemas"]["AccessLevel"];
             why: components["schemas"]["Reason"];
@@ -5552,7 +5605,13 @@ export interface components {
             down: boolean;
             rows: components["schemas"]["Id"][];
         };
-        /** @description from when on a copy can be read and not written in */
+        /** @description extra time in every handout: so many minutes beyond its due time, or so many per cent of the time there was; neither takes it away */
+        StandingExtra: {
+            rows: components["schemas"]["Id"][];
+            minutes?: number;
+            percent?: number;
+        };
+        /** @description from when on a thing can be read and not written in */
         Closing: {
             /** Format: date-time */
             at: string;
@@ -5939,6 +5998,8 @@ export interface components {
             fill: number[];
             inside: number[];
             changed: number[];
+            /** @description what is another for one student than for the others, the sum of: 1 their level, 2 extra time, 4 closed by hand, 8 opened by hand; empty: nothing for anybody */
+            apart: number[];
             /** @description drafts that were shown: 0 none, 1 waits to be looked at, 2 was looked at or kept, 3 that and written in since; empty: none of all */
             shown: number[];
         };
@@ -6035,6 +6096,11 @@ export interface components {
             shown?: components["schemas"]["ShownState"];
             /** @description it was written in since that was shown */
             since?: boolean;
+            closing?: components["schemas"]["Closing"];
+            /** @description until when they have extra time, a wall-clock time */
+            extra?: string;
+            /** @description what they may do, where the others may something else */
+            level?: components["schemas"]["AccessLevel"];
         };
         /** @description all things of one student */
         Panel: {
@@ -6052,6 +6118,7 @@ export interface components {
             team: string;
             things: components["schemas"]["PanelThing"][];
             problem?: components["schemas"]["Reason"];
+            extra?: components["schemas"]["StandingExtra"];
         };
         /** @description a thing in a list */
         ThingTag: {
@@ -6222,6 +6289,9 @@ export interface components {
             shelfName?: string;
             table?: string;
             tableName?: string;
+            /** @description of the satchel */
+            closing?: components["schemas"]["Closing"];
+            tableClosing?: components["schemas"]["Closing"];
             copies: components["schemas"]["HomeCopy"][];
         };
         /** @description a place of the class's own that the student reaches */
@@ -6232,6 +6302,7 @@ export interface components {
             handIn: boolean;
             /** @description it is the student's team's */
             team: boolean;
+            closing?: components["schemas"]["Closing"];
         };
         /** @description a student’s own things */
         Home: {
@@ -10054,6 +10125,66 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Pens"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    sayPlacePens: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+                /** @description of the room plan */
+                placeId: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Pens"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    giveExtraTime: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StandingExtra"];
             };
         };
         responses: {

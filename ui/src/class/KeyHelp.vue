@@ -4,8 +4,8 @@ import { useI18n } from 'vue-i18n'
 
 const open = defineModel<boolean>('open', { required: true })
 const { t } = useI18n()
-const keys = ['/', 'n', 'p', 't', '← ↑ → ↓', 'Esc', '?']
-const names = ['find', 'new', 'pack', 'top-up', 'move', 'close', 'help']
+const keys = ['/', 'n', 'p', 't', 'c', '← ↑ → ↓', 'Esc', '?']
+const names = ['find', 'new', 'pack', 'top-up', 'pens', 'move', 'close', 'help']
 </script>
 
 <template>

@@ -1,7 +1,8 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, useTemplateRef } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useClass } from '@/class/theClass'
+import { plainKey, useKeys } from '@/keys'
 import { useActing } from '@/parts/acting'
 import PickOne from '@/parts/PickOne.vue'
 import { moment, wall } from '@/when'
@@ -29,6 +30,11 @@ const stands = computed(() => {
   return c.by ? t('pens.by-hand', { when, who: c.by }) : t('pens.by-itself', { when })
 })
 const pens = usePens(path, act)
+// The key goes to the button that says for how many; pressing that does it.
+const acts = useTemplateRef<HTMLElement>('acts')
+useKeys((e) => {
+  if (plainKey(e) && e.key === 'c') acts.value?.querySelector<HTMLElement>('button')?.focus()
+})
 </script>
 
 <template>
@@ -47,7 +53,7 @@ const pens = usePens(path, act)
       >.
     </p>
     <p v-if="problems.then" class="bad" role="alert">{{ problems.then }}</p>
-    <p v-if="h.packedAt && !h.withdrawnAt && (stands || mayPack)" class="pens" data-part="pens">
+    <p v-if="h.packedAt && !h.withdrawnAt && (stands || mayPack)" ref="acts" class="pens" data-part="pens">
       <template v-if="mayPack">
         <button
           v-if="closed < all"
@@ -68,7 +74,9 @@ const pens = usePens(path, act)
     <p v-if="h.extra.length" class="pens quiet" data-part="extra">
       {{
         t('times.extra', {
-          names: h.extra.map((x) => t('times.extra-one', { name: x.name, when: wall(x.until) })).join('; '),
+          names: h.extra
+            .map((x) => t(x.always ? 'times.extra-always' : 'times.extra-one', { name: x.name, when: wall(x.until) }))
+            .join('; '),
         })
       }}
     </p>

@@ -12,10 +12,12 @@ import { tellDone } from '@/tell'
 import MessageForm from '@/telling/MessageForm.vue'
 import HandOverForm from '@/handout/HandOverForm.vue'
 import OwnForm from '@/handout/OwnForm.vue'
+import StandingForm from '@/handout/StandingForm.vue'
 import TimesForm from '@/handout/TimesForm.vue'
+import { usePlacePens } from '@/room/placePens'
 
 /** What can be done for chosen students, with their satchels or with one handout of theirs. */
-const props = defineProps<{ classId: string; rows: string[]; about?: string }>()
+const props = defineProps<{ classId: string; rows: string[]; about?: string; closing?: boolean }>()
 const { t } = useI18n()
 const queries = useQueryClient()
 const params = computed(() => ({ path: { classId: props.classId } }))
@@ -62,7 +64,11 @@ const saveAs = (format: string) =>
     ),
   )
 const writing = ref(false)
-const times = ref(false) // extra time, or pens down for these alone
+const times = ref(!!props.closing) // extra time, or pens down for these alone
+const pens = usePlacePens(
+  computed(() => props.classId),
+  act,
+)
 const handing = ref(false) // they become owners
 const own = ref(false) // a name or place of their own is being said
 const ownable = computed(() => offered.value.some((h) => h.id === handout.value))
@@ -92,8 +98,19 @@ const notice = () => begin(props.classId, { notice: true, only: props.rows })
       <Button v-if="ownable" size="small" :disabled="busy" data-act="own-chosen" @click="own = !own">{{
         t('chosen.own')
       }}</Button>
-      <Button v-if="handout" size="small" :disabled="busy" data-act="times-chosen" @click="times = !times">{{
-        t('chosen.times')
+      <template v-else>
+        <Button
+          v-for="down in [true, false]"
+          :key="String(down)"
+          size="small"
+          :disabled="busy || !rows.length"
+          :data-act="down ? 'close-satchels' : 'open-satchels'"
+          @click="pens('cloakroom', down, rows)"
+          >{{ t(down ? 'chosen.close-satchels' : 'chosen.open-satchels') }}</Button
+        >
+      </template>
+      <Button size="small" :disabled="busy" data-act="times-chosen" @click="times = !times">{{
+        t(handout ? 'chosen.times' : 'times.always')
       }}</Button>
       <Button size="small" :disabled="busy" data-act="hand-over-chosen" @click="handing = !handing">{{
         t('chosen.hand-over')
@@ -110,6 +127,7 @@ const notice = () => begin(props.classId, { notice: true, only: props.rows })
       :rows="rows"
       @sent="writing = false"
     />
+    <StandingForm v-if="times && !handout && rows.length" :class-id="classId" :rows="rows" @done="times = false" />
     <TimesForm v-if="times && handout" :key="handout" :class-id="classId" :handout-id="handout" :rows="rows" />
     <HandOverForm
       v-if="handing"

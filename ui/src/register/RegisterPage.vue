@@ -1,13 +1,10 @@
 <script setup lang="ts">
 import { Button, Input } from 'ant-design-vue'
-import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, useTemplateRef, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRoute, useRouter } from 'vue-router'
-import { api, data } from '@/api/client'
-import { keys } from '@/api/keys'
+import { useRegister } from '@/api/queries'
 import { useNewHandout } from '@/handout/newHandout'
-import { plainKey, showKeys, useKeys } from '@/keys'
 import { useNarrow, useWide } from '@/parts/narrow'
 import PickOne from '@/parts/PickOne.vue'
 import { tellElsewhere } from '@/tell'
@@ -19,6 +16,8 @@ import RegisterKey from './RegisterKey.vue'
 import RegisterNote from './RegisterNote.vue'
 import RegisterTable, { type At } from './RegisterTable.vue'
 import StudentPanel from './StudentPanel.vue'
+import { useCellDoors } from './cellDoors'
+import { useRegisterKeys } from './registerKeys'
 import TopUpPanel from '@/packing/TopUpPanel.vue'
 import FirstSteps from '@/class/FirstSteps.vue'
 import HeadActs from '@/class/HeadActs.vue'
@@ -29,10 +28,8 @@ const { cls, classId, mayPack, mayLook } = useClass()
 const { t } = useI18n()
 const router = useRouter()
 const route = useRoute()
-const { data: reg } = useQuery({
-  queryKey: computed(() => keys.register(classId.value)),
-  queryFn: () => data(api.GET('/classes/{classId}/register', { params: { path: { classId: classId.value } } })),
-})
+const { data: reg } = useRegister(classId)
+const doors = useCellDoors(classId)
 const filter = ref('')
 const filtering = ref(false)
 const only = ref<Set<string> | null>(null) // those that a filter leaves
@@ -61,7 +58,17 @@ function writeTo(rows: string[], handout: string) {
   chosen.value = rows
   about.value = handout
 }
+const closing = ref(false) // it is about closing, with the key for that
+/** Those that are chosen, or the one whose cell is; of nobody, all: with the handout that is looked at. */
+function closeChosen() {
+  const here = at.value
+  const rows = chosen.value?.length ? chosen.value : here ? [here.row] : (reg.value?.students.map((s) => s.row) ?? [])
+  const handout = here ? reg.value?.columns[here.column]?.handout : about.value || shownOne.value
+  writeTo(rows, handout ?? '')
+  closing.value = true
+}
 function choose(on: boolean) {
+  closing.value = false
   chosen.value = on ? [] : null
   about.value = ''
   at.value = null
@@ -83,28 +90,15 @@ function toppedUp() {
 }
 const begin = useNewHandout()
 const newHandout = () => begin(classId.value)
-function pressed(e: KeyboardEvent) {
-  if (e.key === 'Escape') {
-    if (showKeys.value) showKeys.value = false
-    else if (toppingUp.value) toppingUp.value = false
-    else if (chosen.value) chosen.value = null
-    else if (at.value) at.value = null
-    return
-  }
-  if (!plainKey(e)) return
-  if (e.key === '/') {
-    e.preventDefault()
-    search.value?.focus()
-  } else if (e.key === 'n' && mayPack.value) void newHandout()
-  else if (e.key === 't' && mayPack.value && reg.value?.missing) topUp()
-  else if (/^Arrow/.test(e.key)) {
-    e.preventDefault()
-    const down = { ArrowDown: 1, ArrowUp: -1 }[e.key] ?? 0
-    const across = { ArrowRight: 1, ArrowLeft: -1 }[e.key] ?? 0
-    table.value?.move(down, across)
-  }
-}
-useKeys(pressed)
+const open = (ref: { value: unknown }, none: unknown) => () => !!ref.value && ((ref.value = none), true)
+useRegisterKeys({
+  leave: [open(toppingUp, false), open(chosen, null), open(at, null)],
+  find: () => search.value?.focus(),
+  begin: () => mayPack.value && void newHandout(),
+  topUp: () => mayPack.value && reg.value?.missing && topUp(),
+  pens: () => mayPack.value && closeChosen(),
+  move: (down, across) => table.value?.move(down, across),
+})
 
 const missing = computed(() => reg.value?.missing ?? 0)
 watch(missing, (n, before) => {
@@ -196,6 +190,7 @@ const one = computed(() =>
         :filter="filter"
         :one="one"
         :only="only"
+        :doors="doors"
         :may-look="mayLook"
       />
       <RegisterKey />
@@ -211,7 +206,14 @@ const one = computed(() =>
       @column="(k) => (at = { row: at!.row, column: k })"
     />
     <SidePanel v-if="chosen" :title="t('chosen.title', { n: chosen.length }, chosen.length)" @close="choose(false)">
-      <ChosenActs v-if="chosen.length" :key="about" :class-id="classId" :rows="chosen" :about="about" />
+      <ChosenActs
+        v-if="chosen.length"
+        :key="`${about} ${closing}`"
+        :class-id="classId"
+        :rows="chosen"
+        :about="about"
+        :closing="closing"
+      />
       <p v-else class="quiet">{{ t('chosen.none') }}</p>
     </SidePanel>
     <TopUpPanel v-if="toppingUp" :class-id="classId" @close="toppingUp = false" @packed="toppedUp" />

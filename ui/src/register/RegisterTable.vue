@@ -5,6 +5,7 @@ import { useI18n } from 'vue-i18n'
 import { Checkbox } from 'ant-design-vue'
 import type { Of } from '@/api/client'
 import TagMark from '@/parts/TagMark.vue'
+import ApartMark from './ApartMark.vue'
 import ShownMark from './ShownMark.vue'
 import { ago, exact } from '@/when'
 import { useFolded, type Shown } from './folded'
@@ -20,6 +21,7 @@ const props = defineProps<{
   mayLook: boolean
   one: number
   only: Set<string> | null
+  doors: Map<string, number>
 }>()
 /** Students that something is to be done for, where some are being chosen. */
 const chosen = defineModel<string[] | null>('chosen', { required: true })
@@ -78,6 +80,8 @@ const { columns: all, spans, headed, show } = useFolded(() => props.reg)
 const columns = computed(() => (narrow.value ? [...new Set([0, props.one])].map((k): Shown => ({ k })) : all.value))
 const name = (s: Of<'RegisterStudent'>) =>
   s.family && s.given ? [s.family, `, ${s.given}`] : [s.family || s.given, '']
+const differs = (i: number, k: number) =>
+  props.doors.get(`${props.reg.students[i].row} ${props.reg.columns[k].handout ?? ''}`) ?? 0
 const here = (i: number, k: number) => at.value?.row === props.reg.students[i].row && at.value.column === k
 </script>
 
@@ -147,6 +151,11 @@ const here = (i: number, k: number) => at.value?.row === props.reg.students[i].r
                   :inside="reg.columns[k].inside[i]"
                 />
                 <ShownMark v-if="reg.columns[k].shown[i]" :state="reg.columns[k].shown[i]" />
+                <ApartMark
+                  v-if="reg.columns[k].apart[i] || differs(i, k)"
+                  :apart="reg.columns[k].apart[i] ?? 0"
+                  :doors="differs(i, k)"
+                />
               </button>
             </td>
           </template>

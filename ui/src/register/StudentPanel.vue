@@ -15,6 +15,7 @@ import TagMark from '@/parts/TagMark.vue'
 import { aboutAddress, useReasons } from '@/reasons'
 import { tellDone, tellProblem } from '@/tell'
 import { ago, exact, moment } from '@/when'
+import ApartPart from './ApartPart.vue'
 import CuePicker from './CuePicker.vue'
 import DayBars from './DayBars.vue'
 import { me } from '@/me'
@@ -177,6 +178,7 @@ const level = (a: Of<'Access'>) =>
         }}</Button>
         <Button v-if="mayPack" data-act="notice" @click="beginNotice">{{ t('panel.notice') }}</Button>
       </div>
+      <ApartPart :key="`${row} ${column}`" :panel="panel" :thing="thing" />
       <p v-if="code" role="status" data-code>{{ t('panel.code-is', { code }) }}</p>
       <p v-if="thing.shown" class="of" data-part="panel-shown">
         {{

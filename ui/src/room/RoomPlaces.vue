@@ -4,6 +4,10 @@ import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 import type { Of } from '@/api/client'
 import { useFieldName } from '@/parts/fieldName'
+import { useClass } from '@/class/theClass'
+import { useActing } from '@/parts/acting'
+import { moment } from '@/when'
+import { usePlacePens } from './placePens'
 import RoomPlace from './RoomPlace.vue'
 
 /** The class's places in the teacher's order: dragged, moved by keyboard, opened to be changed. */
@@ -15,6 +19,10 @@ const props = defineProps<{
 }>()
 const { t } = useI18n()
 const fieldName = useFieldName()
+const { cls, classId } = useClass()
+const packed = computed(() => !!cls.value?.packed)
+const { busy, problem: refused, act } = useActing()
+const pens = usePlacePens(classId, act)
 const editing = ref('') // id, or "new"
 const problem = ref('')
 const dragged = ref('')
@@ -107,6 +115,21 @@ function drop(on: Of<'Place'>) {
           ><b>{{ p.called }}</b
           ><span class="says">{{ says(p) }}</span></span
         >
+        <p v-if="p.closed || (may && packed && p.written)" class="shut">
+          <span v-if="p.closed" class="quiet">{{
+            t('place.closed-since', { when: moment(Date.parse(p.closed.at)), who: p.closed.by })
+          }}</span>
+          <button
+            v-if="may && p.written"
+            class="link"
+            :disabled="busy"
+            :data-act="p.closed ? 'open-place' : 'close-place'"
+            :title="t('pens.down-help')"
+            @click="pens(p.id, !p.closed)"
+          >
+            {{ t(p.closed ? 'place.open-again' : 'place.close-now') }}
+          </button>
+        </p>
         <RoomPlace
           v-if="editing === p.id"
           :place="p"
@@ -119,6 +142,7 @@ function drop(on: Of<'Place'>) {
         />
       </li>
     </ul>
+    <p v-if="refused" class="bad" role="alert">{{ refused }}</p>
     <RoomPlace
       v-if="editing === 'new'"
       :places="room.places"
@@ -144,6 +168,13 @@ function drop(on: Of<'Place'>) {
   list-style: none;
   margin: 0 0 6px;
   padding: 0;
+}
+.shut {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 12px;
+  margin: 0 0 4px;
+  font-size: 13.5px;
 }
 .one {
   display: flex;

@@ -70,6 +70,7 @@ const line = (c: Copy) => {
   if (c.words) bits.push(t('home.wrote', { n: c.words }, c.words))
   return bits.join(' · ')
 }
+const shut = (c: Of<'Closing'>) => t('closing.home-since', { when: moment(Date.parse(c.at)) })
 const satchels = computed(() => props.home.classes.filter((c) => c.satchel))
 const waiting = computed(() => props.home.classes.filter((c) => !c.satchel))
 </script>
@@ -113,8 +114,9 @@ const waiting = computed(() => props.home.classes.filter((c) => !c.satchel))
             >
           </p>
           <p class="quiet">{{ c.added ? t('home.added', { n: c.added }, c.added) : '' }}</p>
+          <p v-if="c.closing" class="shut">{{ shut(c.closing) }}</p>
         </div>
-        <AddFiles v-if="!looking" :folder="c.satchel!" :of="c.name" @added="emit('added')" />
+        <AddFiles v-if="!looking && !c.closing" :folder="c.satchel!" :of="c.name" @added="emit('added')" />
       </div>
       <p v-for="c in waiting" :key="c.id" class="quiet">{{ t('home.waiting', { class: c.name }) }}</p>
       <p v-if="!home.classes.length" class="quiet">{{ t('home.no-class') }}</p>
@@ -139,7 +141,9 @@ const waiting = computed(() => props.home.classes.filter((c) => !c.satchel))
           </svg>
           <span
             ><strong>{{ c.tableName || t('purpose.table') }}</strong
-            ><span class="quiet">{{ t('home.table', { class: c.name }) }}</span></span
+            ><span class="quiet">{{
+              c.tableClosing ? shut(c.tableClosing) : t('home.table', { class: c.name })
+            }}</span></span
           >
         </RouterLink>
         <RouterLink v-for="p in c.places" :key="p.id" class="pl" :to="at(p.id)" :data-place="p.name">
@@ -157,7 +161,9 @@ const waiting = computed(() => props.home.classes.filter((c) => !c.satchel))
           <span
             ><strong>{{ p.name }}</strong
             ><span class="quiet">{{
-              t(p.handIn ? 'home.hand-in' : p.team ? 'home.team' : `home.place-${p.level}`, { class: c.name })
+              p.closing
+                ? shut(p.closing)
+                : t(p.handIn ? 'home.hand-in' : p.team ? 'home.team' : `home.place-${p.level}`, { class: c.name })
             }}</span></span
           >
         </RouterLink>

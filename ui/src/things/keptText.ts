@@ -5,6 +5,9 @@ import { now } from '@/me'
 import { sentence, tellDone } from '@/tell'
 import { sendBefore } from './closing'
 
+/** What says that a text came too late, and was put beside its copy. */
+const closedCodes = ['copy-closed', 'place-closed']
+
 /**
  * The text of a document, which saves by itself; nothing is saved before something is changed. What
  * is typed is kept on the device until the server has it. Two windows never destroy each other's
@@ -68,7 +71,7 @@ export function useKeptText(thing: Of<'Thing'>, refused: () => void) {
     try {
       if (thing.closing) await api.PUT('/things/{thingId}/text', { params: path, body: kept })
     } catch (e) {
-      if (e instanceof ProblemError && e.code === 'copy-closed') {
+      if (e instanceof ProblemError && closedCodes.includes(e.code)) {
         localStorage.removeItem(shelf)
         return refused()
       }
@@ -117,7 +120,7 @@ export function useKeptText(thing: Of<'Thing'>, refused: () => void) {
     } catch (e) {
       const p = e instanceof ProblemError ? e : null
       if (p && p.status >= 400 && p.status < 500 && p.status !== 429) {
-        if (p.code === 'copy-closed') {
+        if (closedCodes.includes(p.code)) {
           if (pending?.key !== sent.key) return void (state.value = 'waiting') // there is more of it
           pending = null // it is beside the copy now
           localStorage.removeItem(shelf)
