@@ -50,6 +50,7 @@ screenshots: packages-test build
 soak: packages-run build
 	go run ./internal/pgserver/withpg go test -tags soak -count 1 -timeout 20m -v -run "TestSoak|TestFifty" ./soak
 	FULL=1 go run ./internal/pgserver/withpg go test -count 1 -timeout 20m -run 'TestCostOfReading|TestOddRequests' ./internal/tables ./internal/web
+	CLOSINGS=100 go run ./internal/pgserver/withpg go test -count 1 -timeout 20m -run 'TestClosesExactly' ./internal/usecase
 
 ## soak-packing: packing at full strength: 50 kills, the worst weather, two programs, 60 random
 ## histories, acts that meet a hundred times each, 1,000 schedules

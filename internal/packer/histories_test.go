@@ -332,6 +332,29 @@ func (h *history) happenings() map[string]func() error {
 			}
 			return nil
 		},
+		"pens are down, or up": func() error {
+			x, ok := anyOf(r, h.packed(false))
+			if !ok {
+				return nil
+			}
+			var rows []string
+			if st, ok := anyOf(r, h.load().Students); ok && r.IntN(2) == 0 {
+				rows = []string{st.ID}
+			}
+			return errors.Join(h.a.Cases.Handouts.SayPens(ctx, "oduya", h.class, x.ID, rows, r.IntN(3) > 0), h.marked())
+		},
+		"a place is closed, or opened": func() error {
+			c := h.load()
+			p, ok := anyOf(r, c.Plan.AllPlaces())
+			if !ok || !p.Written() {
+				return nil
+			}
+			var rows []string
+			if st, ok := anyOf(r, c.Students); ok && p.For == room.ForStudent && r.IntN(2) == 0 {
+				rows = []string{st.ID}
+			}
+			return errors.Join(h.a.Cases.Rooms.SayPens(ctx, "oduya", h.class, p.ID, rows, r.IntN(3) > 0), h.marked())
+		},
 		"a student puts something in": func() error {
 			e, ok := h.some(packing.Satchel)
 			if !ok {
@@ -345,6 +368,16 @@ func (h *history) happenings() map[string]func() error {
 			return nil
 		},
 	}
+}
+
+// marked has the cupboard told what is closed, now and then.
+func (h *history) marked() error {
+	if h.r.IntN(3) == 0 {
+		return nil
+	}
+	err := h.a.Cases.Packing.KeepMarks(ctx)
+	settleAll(h.t, h.a)
+	return err
 }
 
 // packed are the handouts that were packed and not withdrawn, or those that were.
@@ -481,6 +514,11 @@ func (h *history) noMore() {
 
 func (h *history) reached(right func(got, want access.Level) bool) {
 	c := h.load()
+	for _, said := range c.Pens {
+		if said.All != nil && said.All.Down || len(said.Rows) > 0 {
+			return // a copy may lie elsewhere: the door check knows
+		}
+	}
 	tree := map[packing.Key]ledger.Entry{}
 	entries, err := h.a.Store.Ledger(ctx, h.class)
 	if err != nil {
@@ -511,6 +549,7 @@ func (h *history) reached(right func(got, want access.Level) bool) {
 			continue
 		}
 		chain, up := world.Chain(key), key
+		chain[0].Closed = w.Closed
 		for i := range chain {
 			if h.guest[tree[up].Thing] {
 				rule := access.Rule{Grants: map[string]access.Level{"amaral": access.Comment}, StandsAlone: chain[i].Rule.StandsAlone}
@@ -589,6 +628,12 @@ func happen(t *testing.T, seed uint64, round int) {
 				h.log = append(h.log, fmt.Sprintf("left: %s %s %s %+v %v", l.Section, l.Step, l.Wanted.Name, l.Reason, l.Remedies))
 			}
 			h.fatal("%d lines are left after everything was packed", len(left))
+		}
+		for range 2 { // what a line is under way with waits for that
+			if err := h.a.Cases.Packing.KeepMarks(ctx); err != nil {
+				h.fatal("%v", err)
+			}
+			settleAll(t, a)
 		}
 		h.asSaid()
 		h.kept()

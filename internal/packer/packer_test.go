@@ -424,7 +424,62 @@ func killed(t *testing.T) (kills int) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	for ; kills < 6; kills++ {
+	kills = killing(t, a, url, r.ID, 6)
+	if kills < 3 {
+		t.Errorf("the run was over after %d kills", kills)
+	}
+	if r = apptest.Wait(t, a, r.ID); r.Stuck != 0 || r.Packed != r.Total {
+		t.Errorf("%+v", r)
+	}
+	whole(t, a, c, 1)
+	// each once, by one row each
+	if told, _, _, err := a.Cases.Telling.Messages(ctx, c.ID, mail.MessageFilter{}); err != nil || len(told) != len(c.Students) {
+		t.Errorf("%d messages for %d students, %v", len(told), len(c.Students), err)
+	}
+	more := closedAndKilled(t, a, url, c, h)
+	t.Logf("killed %d times, and %d times while it said what is closed; complete after it", kills, more)
+	return kills + more
+}
+
+// closedAndKilled has the cupboard told that the copies of a handout are closed while its program is killed.
+func closedAndKilled(t *testing.T, a *app.App, url string, c picture.Class, h handout.Handout) (kills int) {
+	t.Helper()
+	if err := errors.Join(a.Cases.Handouts.SayPens(ctx, "oduya", c.ID, h.ID, nil, true), a.Cases.Packing.KeepMarks(ctx)); err != nil {
+		t.Fatal(err)
+	}
+	marks := func() (out []ledger.Run) {
+		t.Helper()
+		all, err := a.Store.RecentRuns(ctx, c.ID)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return slices.DeleteFunc(all, func(r ledger.Run) bool { return r.Kind != ledger.MarkRun })
+	}
+	if len(marks()) != 1 {
+		t.Fatalf("%d runs say what is closed", len(marks()))
+	}
+	kills = killing(t, a, url, marks()[0].ID, 3)
+	if r := apptest.Wait(t, a, marks()[0].ID); len(marks()) != 1 || r.Packed != len(c.Students) || r.Stuck != 0 {
+		t.Errorf("%+v, one of %d", r, len(marks()))
+	}
+	entries, err := a.Store.Ledger(ctx, c.ID)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, e := range entries {
+		states, err := a.Cup.States(ctx, "oduya", []string{e.Thing})
+		if copied := e.Key.What.Purpose == packing.Copy; err != nil || copied != (states[e.Thing].Closed != nil) ||
+			!access.SameMark(states[e.Thing].Closed, e.Mark) {
+			t.Errorf("%s is closed by %+v, we said %+v, %v", e.Key, states[e.Thing].Closed, e.Mark, err)
+		}
+	}
+	return kills
+}
+
+// killing has a run done by a program that is killed again and again, and returns how often it was.
+func killing(t *testing.T, a *app.App, url, run string, most int) (kills int) {
+	t.Helper()
+	for ; kills < most; kills++ {
 		child := exec.Command(os.Args[0], "-test.run", "^TestKilled$")
 		child.Env = append(os.Environ(), "JOLLY_TEST_CHILD="+url)
 		out, err := child.StdoutPipe()
@@ -437,7 +492,7 @@ func killed(t *testing.T) (kills int) {
 		if _, err := out.Read(make([]byte, 8)); err != nil {
 			t.Fatal("the child doesn't start: ", err)
 		}
-		now, err := a.Store.Run(ctx, r.ID)
+		now, err := a.Store.Run(ctx, run)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -445,7 +500,7 @@ func killed(t *testing.T) (kills int) {
 		poll := time.NewTicker(5 * time.Millisecond)
 		for now.Packed < goal && now.State == ledger.RunPacking && now.Packed < now.Total-5 {
 			<-poll.C
-			if now, err = a.Store.Run(ctx, r.ID); err != nil {
+			if now, err = a.Store.Run(ctx, run); err != nil {
 				t.Fatal(err)
 			}
 		}
@@ -462,18 +517,6 @@ func killed(t *testing.T) (kills int) {
 			t.Fatal(err)
 		}
 	}
-	if kills < 3 {
-		t.Errorf("the run was over after %d kills", kills)
-	}
-	if r = apptest.Wait(t, a, r.ID); r.Stuck != 0 || r.Packed != r.Total {
-		t.Errorf("%+v", r)
-	}
-	whole(t, a, c, 1)
-	// each once, by one row each
-	if told, _, _, err := a.Cases.Telling.Messages(ctx, c.ID, mail.MessageFilter{}); err != nil || len(told) != len(c.Students) {
-		t.Errorf("%d messages for %d students, %v", len(told), len(c.Students), err)
-	}
-	t.Logf("killed %d times, complete after it", kills)
 	return kills
 }
 

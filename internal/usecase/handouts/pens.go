@@ -43,11 +43,15 @@ func (c *Handouts) SayPens(ctx context.Context, by, class, id string, rows []str
 		if !classes.Among(rows, all) {
 			return seam.ErrNotFound
 		}
-		next := h.Say(rows, there, pens.Hand{Down: down, At: c.Now(), By: by})
+		now := c.Now()
+		next := h.Say(rows, there, pens.Hand{Down: down, At: now, By: by})
 		if handout.Same(h, next) {
 			return store.ErrUnchanged
 		}
 		args["title"] = h.Title
+		if err := tx.SetPassed(ctx, now); err != nil {
+			return err
+		}
 		return tx.SaveHandout(ctx, next)
 	}))
 }

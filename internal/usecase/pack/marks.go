@@ -26,22 +26,25 @@ func (c *Packing) KeepMarks(ctx context.Context) error {
 		if was, looked := c.marked.Load(cl.ID); looked && was == tag {
 			continue
 		}
-		if err := c.keepMarks(ctx, cl.ID); err != nil && seam.NotFound(err) != seam.ErrNotFound {
+		waits, err := c.keepMarks(ctx, cl.ID)
+		if err != nil && seam.NotFound(err) != seam.ErrNotFound {
 			return err
 		}
-		c.marked.Store(cl.ID, tag)
+		if !waits {
+			c.marked.Store(cl.ID, tag)
+		}
 	}
 	return nil
 }
 
-// keepMarks makes a run of what there is to say about one class, by one program at a time, unless one is
-// under way.
-func (c *Packing) keepMarks(ctx context.Context, class string) error {
+// keepMarks makes a run of what there is to say about one class, by one program at a time; what a line is
+// under way with waits for that.
+func (c *Packing) keepMarks(ctx context.Context, class string) (waits bool, err error) {
 	book, err := c.Book(ctx)
 	if err != nil {
-		return err
+		return false, err
 	}
-	return c.Store.Alone(ctx, "marks/"+class, func() error {
+	err = c.Store.Alone(ctx, "marks/"+class, func() error {
 		return c.Store.Tx(ctx, func(tx *store.Store) error {
 			if err := tx.HoldClass(ctx, class); err != nil {
 				return err
@@ -61,7 +64,7 @@ func (c *Packing) keepMarks(ctx context.Context, class string) error {
 			var steps []packing.Step
 			for _, st := range s.Marking() {
 				mark, stuck := refused[st.Key]
-				if busy[st.Key] || stuck && access.SameMark(mark, st.Change.Mark) {
+				if waits = waits || busy[st.Key]; busy[st.Key] || stuck && access.SameMark(mark, st.Change.Mark) {
 					continue // it is said once that is done; what was refused is tried again where its line is
 				}
 				steps = append(steps, st)
@@ -73,4 +76,5 @@ func (c *Packing) keepMarks(ctx context.Context, class string) error {
 				StartedAt: c.Now(), Kind: ledger.MarkRun}, steps)
 		})
 	})
+	return waits, err
 }

@@ -27,6 +27,7 @@ type House struct {
 	Observer   Observer
 	readings   *readings
 	known      atomic.Pointer[knownBook]
+	passed     atomic.Pointer[time.Time] // the latest moment that something closed at, as is kept
 }
 
 // NewHouse builds one of what it stands on.

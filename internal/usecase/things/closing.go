@@ -131,17 +131,20 @@ func (c *Things) closed(ctx context.Context, account string, by acting, v *View)
 		}
 		v.Late = len(late)
 	}
-	staff, now := by.staff, c.Now()
-	if v.Closing == nil || !v.Closing.Closed(now) {
+	closed, err := c.hasClosed(ctx, v.Closing)
+	if err != nil {
+		return err
+	}
+	staff := by.staff
+	if !closed {
 		place, spared, err := c.placeShut(ctx, account, v.Thing)
 		if err != nil {
 			return err
 		}
 		if place != nil {
-			v.Closing, staff = place, spared
+			v.Closing, staff, closed = place, spared, true
 		}
 	}
-	closed := v.Closing != nil && v.Closing.Closed(now)
 	if closed && !staff {
 		v.Level, v.Arrange = min(v.Level, access.Read), map[string]Arranging{}
 	}
@@ -158,6 +161,14 @@ func (c *Things) closed(ctx context.Context, account string, by acting, v *View)
 	return seam.NotFound(err)
 }
 
+// hasClosed reports whether what closes at some time, if it does, has.
+func (c *Things) hasClosed(ctx context.Context, closing *handout.Closing) (bool, error) {
+	if closing == nil {
+		return false, nil
+	}
+	return c.Closed(ctx, *closing)
+}
+
 // closedTo is a refusal of what can't be done with what has closed.
 func (c *Things) closedTo(closing *handout.Closing, code string) error {
 	return change.Refuse("text", code, "when", closing.At.In(c.School().Zone).Format("Mon 2 Jan, 15:04"))
@@ -167,7 +178,7 @@ func (c *Things) closedTo(closing *handout.Closing, code string) error {
 func (c *Things) unshut(ctx context.Context, account string, things ...cupboard.Thing) error {
 	for _, t := range things {
 		place, spared, err := c.placeShut(ctx, account, t)
-		if err == nil && place != nil && !spared && place.Closed(c.Now()) {
+		if err == nil && place != nil && !spared {
 			err = c.closedTo(place, shutCode)
 		}
 		if err != nil {
@@ -194,7 +205,11 @@ func (c *Things) open(ctx context.Context, account string, by acting, t cupboard
 		return err
 	}
 	closing, err := c.closing(ctx, account, by, t, h)
-	if err == nil && closing != nil && closing.Closed(c.Now()) {
+	if err != nil {
+		return err
+	}
+	closed, err := c.hasClosed(ctx, closing)
+	if err == nil && closed {
 		err = c.closedTo(closing, closedCode)
 	}
 	return err
