@@ -65,7 +65,7 @@ func TestDoorCheck(t *testing.T) {
 	p.see(".fine", "Each student can open what is theirs")
 
 	// What somebody reaches, and who reaches something, with why.
-	p.clickOn(".ant-segmented-item", "By student")
+	p.clickOn(".ant-segmented-item", "By person")
 	p.clickOn(".list button", "Rowan Marsh")
 	p.see(`[data-table="reach"]`, "through the folder")
 	p.clickOn(".ant-segmented-item", "By thing")

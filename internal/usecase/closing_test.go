@@ -16,6 +16,7 @@ import (
 	"jollysatchel/internal/clock"
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/change"
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/picture"
@@ -24,6 +25,7 @@ import (
 	"jollysatchel/internal/pgserver/pgtest"
 	"jollysatchel/internal/store"
 	"jollysatchel/internal/usecase/seam"
+	"jollysatchel/internal/usecase/things"
 )
 
 // timed is a class with a packed handout that is due in an hour, by a clock that is set by hand.
@@ -315,7 +317,7 @@ func TestLateTexts(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	late := func(account string) []store.Late {
+	late := func(account string) []things.Lately {
 		t.Helper()
 		all, err := a.Cases.Things.Late(ctx, account, mine)
 		if err != nil {
@@ -333,7 +335,11 @@ func TestLateTexts(t *testing.T) {
 	if err := write("s1", "not theirs"); err == nil {
 		t.Error("a stranger writes")
 	}
-	for _, account := range []string{"s0", "oduya"} {
+	if err := a.Cases.Rooms.SetStaff(ctx, "oduya", c.ID, "amaral", classes.Assistant, ""); err != nil {
+		t.Fatal(err)
+	}
+	rest(t, a, c)
+	for _, account := range []string{"s0", "oduya", "amaral"} {
 		if all := late(account); len(all) != 1 || all[0].Text != "# Log\n\nLate." || all[0].Account != "s0" {
 			t.Errorf("%s sees %+v", account, all)
 		}
@@ -347,14 +353,19 @@ func TestLateTexts(t *testing.T) {
 	}) {
 		t.Errorf("the class says %+v, %v", tabs, err)
 	}
+	if ch := late("oduya")[0].Change; ch == nil || ch.Added != 1 || ch.Removed != 2 { // "Late." for "In time."
+		t.Errorf("the change is %+v", ch)
+	}
 	at := late("s0")[0].At
 	var changed *change.Changed
 	if err := a.Cases.Things.SettleLate(ctx, "oduya", mine, "s0", at.Add(-time.Second), true); !errors.As(err, &changed) {
 		t.Errorf("another than was looked at: %v", err)
 	}
 	wantInvalid(t, a.Cases.Things.SettleLate(ctx, "s0", mine, "s0", at, true), "text", "copy-closed")
-	if err := a.Cases.Things.SettleLate(ctx, "s1", mine, "s0", at, false); err != seam.ErrNotFound {
-		t.Errorf("a classmate forgets it: %v", err)
+	for _, account := range []string{"s1", "amaral"} {
+		if err := a.Cases.Things.SettleLate(ctx, account, mine, "s0", at, false); err != seam.ErrNotFound {
+			t.Errorf("%s, a classmate or an assistant, forgets it: %v", account, err)
+		}
 	}
 
 	before := version(t, a, mine)

@@ -16,6 +16,7 @@ import (
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
+	"jollysatchel/internal/core/doorcheck"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/picture"
@@ -345,6 +346,51 @@ func TestReach(t *testing.T) {
 	}
 	if _, err := a.Cases.Doors.Who(ctx, c.ID, "none"); !errors.Is(err, seam.ErrNotFound) {
 		t.Errorf("of what isn't the class's: %v", err)
+	}
+}
+
+// What somebody reaches in the whole school is told by class, a class that only shared a thing with them by
+// hand included; what people put there themselves is counted and not named.
+func TestReachEverywhere(t *testing.T) {
+	a, c, thing := staffed(t, 3)
+	other := apptest.Class(t, a, apptest.List(2))
+	apptest.Pack(t, a, other, nil)
+	if _, err := a.Cases.Things.AddFile(ctx, "s0", "own", thing(packing.Satchel, 0), "a secret.txt", "text/plain", strings.NewReader("x")); err != nil {
+		t.Fatal(err)
+	}
+	if err := a.Cup.Share(ctx, "oduya", store.NewID(), thing(packing.Copy, 0), map[string]access.Level{"stranger": access.Read}); err != nil {
+		t.Fatal(err)
+	}
+	for account, want := range map[string]map[string][2]int{ // class → named, own
+		"s0":       {c.ID: {5, 1}, other.ID: {3, 0}},
+		"s2":       {c.ID: {5, 0}}, // not in the other
+		"stranger": {c.ID: {1, 0}},
+		"office":   {},
+	} {
+		got, err := a.Cases.Doors.Everywhere(ctx, account)
+		if err != nil || got.More {
+			t.Fatalf("%s: %v", account, err)
+		}
+		found := map[string][2]int{}
+		for _, in := range got.Classes {
+			found[in.ID] = [2]int{len(in.Reach), in.Own}
+		}
+		if !maps.Equal(found, want) {
+			t.Errorf("%s reaches %v, want %v", account, found, want)
+		}
+		if strings.Contains(fmt.Sprint(got.Table()), "secret") {
+			t.Errorf("what %s put there is named: %v", account, got.Table())
+		}
+	}
+	if _, err := a.Cases.Doors.Everywhere(ctx, "nobody"); !errors.Is(err, seam.ErrNotFound) {
+		t.Errorf("of nobody: %v", err)
+	}
+	all, err := a.Cases.Doors.WhatOfStaff(ctx, c.ID, "helper")
+	if err != nil || len(all) == 0 || all[0].Way != doorcheck.AsStaff || all[0].Level != access.Comment {
+		t.Errorf("an assistant reaches %+v, %v", all, err)
+	}
+	if _, err := a.Cases.Doors.WhatOfStaff(ctx, c.ID, "stranger"); !errors.Is(err, seam.ErrNotFound) {
+		t.Errorf("of whom isn't staff: %v", err)
 	}
 }
 

@@ -102,8 +102,8 @@ func (s *doorRoutes) LeaveDoors(ctx context.Context, r api.LeaveDoorsRequestObje
 	return api.LeaveDoors204Response{}, s.doors.Leave(ctx, account(ctx), r.ClassId, r.Body.Differences, r.Body.Left)
 }
 
-// reach is what a row reaches, or who reaches a thing.
-func (s *doorRoutes) reach(ctx context.Context, class string, row, thing *string) ([]doorcheck.Told, error) {
+// reach is what a row, or one of the staff, reaches, or who reaches a thing.
+func (s *doorRoutes) reach(ctx context.Context, class string, row, staff, thing *string) ([]doorcheck.Told, error) {
 	leave, err := s.costly(ctx, s.compares)
 	if err != nil {
 		return nil, err
@@ -112,6 +112,8 @@ func (s *doorRoutes) reach(ctx context.Context, class string, row, thing *string
 	switch {
 	case deref(row) != "":
 		return s.doors.What(ctx, class, *row)
+	case deref(staff) != "":
+		return s.doors.WhatOfStaff(ctx, class, *staff)
 	case deref(thing) != "":
 		return s.doors.Who(ctx, class, *thing)
 	}
@@ -120,20 +122,55 @@ func (s *doorRoutes) reach(ctx context.Context, class string, row, thing *string
 
 // GetReach implements the route of that name.
 func (s *doorRoutes) GetReach(ctx context.Context, r api.GetReachRequestObject) (api.GetReachResponseObject, error) {
-	all, err := s.reach(ctx, r.ClassId, r.Params.Row, r.Params.Thing)
-	out := api.GetReach200JSONResponse{}
+	all, err := s.reach(ctx, r.ClassId, r.Params.Row, r.Params.Account, r.Params.Thing)
+	return api.GetReach200JSONResponse(reachViews(all)), err
+}
+
+func reachViews(all []doorcheck.Told) []api.Reach {
+	out := []api.Reach{}
 	for _, x := range all {
 		out = append(out, api.Reach{Person: orNone(x.Name), Row: orNone(x.Row), Thing: x.Reach.Thing, Name: x.Thing, In: x.In,
 			Level: api.AccessLevel(x.Level.String()), Should: api.AccessLevel(x.Should.String()), Way: api.ReachWay(x.Way), From: x.Folder,
 			Closed: x.Closed})
 	}
+	return out
+}
+
+// everywhere is what somebody reaches in all classes.
+func (s *doorRoutes) everywhere(ctx context.Context, account string) (doors.Everywhere, error) {
+	leave, err := s.costly(ctx, s.compares)
+	if err != nil {
+		return doors.Everywhere{}, err
+	}
+	defer leave()
+	return s.doors.Everywhere(ctx, account)
+}
+
+// GetReachEverywhere implements the route of that name.
+func (s *doorRoutes) GetReachEverywhere(ctx context.Context, r api.GetReachEverywhereRequestObject) (
+	api.GetReachEverywhereResponseObject, error) {
+	all, err := s.everywhere(ctx, r.AccountId)
+	out := api.GetReachEverywhere200JSONResponse{Name: all.Name, More: all.More, Classes: []api.ReachInClass{}}
+	for _, in := range all.Classes {
+		out.Classes = append(out.Classes, api.ReachInClass{Id: in.ID, Name: in.Name, Own: in.Own, Reach: reachViews(in.Reach)})
+	}
 	return out, err
+}
+
+// ExportReachEverywhere implements the route of that name.
+func (s *doorRoutes) ExportReachEverywhere(ctx context.Context, r api.ExportReachEverywhereRequestObject) (
+	api.ExportReachEverywhereResponseObject, error) {
+	all, err := s.everywhere(ctx, r.AccountId)
+	if err != nil {
+		return nil, err
+	}
+	return asFile(ctx, r.Format, all.Name, "reach", func() ([][]string, error) { return all.Table(), nil })
 }
 
 // ExportReach implements the route of that name.
 func (s *doorRoutes) ExportReach(ctx context.Context, r api.ExportReachRequestObject) (api.ExportReachResponseObject, error) {
 	return s.export(ctx, r.Format, "reach", func(c picture.Class) ([][]string, error) {
-		all, err := s.reach(ctx, c.ID, r.Params.Row, r.Params.Thing)
+		all, err := s.reach(ctx, c.ID, r.Params.Row, r.Params.Account, r.Params.Thing)
 		return doorcheck.ReachTable(all), err
 	})
 }

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"context"
 
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/core/record"
@@ -30,6 +31,24 @@ func (s *roomRoutes) SayPlacePens(ctx context.Context, r api.SayPlacePensRequest
 	return api.SayPlacePens204Response{}, s.rooms.SayPens(ctx, account(ctx), r.ClassId, r.PlaceId, r.Body.Rows, r.Body.Down)
 }
 
+// placeViews are the places of a class's plan, with which of them are closed.
+func (s *roomRoutes) placeViews(ctx context.Context, c classes.Class) ([]api.Place, error) {
+	names, out := s.rooms.PlaceNames(), []api.Place{}
+	for _, x := range c.Plan.AllPlaces() {
+		v := api.Place{Id: x.ID, Name: x.Name, Called: x.Called(names), For: api.PlaceFor(x.For), Written: x.Written(),
+			Level: api.PlaceLevel(x.Level), HandIn: x.HandIn, Teams: string(x.Set), Under: x.Under, Usual: x.Usual(), Needed: x.Needed()}
+		if hand, down := c.Pens[x.ID].Down(""); down {
+			who, err := s.people.Names(ctx, hand.By)
+			if err != nil {
+				return out, err
+			}
+			v.Closed = closingView(handout.Closing{At: hand.At, By: hand.By}, who)
+		}
+		out = append(out, v)
+	}
+	return out, nil
+}
+
 func (s *roomRoutes) roomView(ctx context.Context, class string) (api.Room, error) {
 	o, err := s.classes.Overview(ctx, class)
 	if err != nil {
@@ -42,21 +61,11 @@ func (s *roomRoutes) roomView(ctx context.Context, class string) (api.Room, erro
 	p := o.Plan
 	out := api.Room{
 		Satchel: parts(p.Satchel), Within: paths(p.Within), Pockets: pockets(p.Pockets), Sorted: p.Sorted,
-		Places: []api.Place{}, Name: p.Name, Base: p.Base, Path: paths(p.Path), Term: p.Term,
+		Name: p.Name, Base: p.Base, Path: paths(p.Path), Term: p.Term,
 		Columns: []string{}, Levels: &[]string{}, Staff: members(o.Staff),
 	}
-	names := s.rooms.PlaceNames()
-	for _, x := range p.AllPlaces() {
-		v := api.Place{Id: x.ID, Name: x.Name, Called: x.Called(names), For: api.PlaceFor(x.For), Written: x.Written(),
-			Level: api.PlaceLevel(x.Level), HandIn: x.HandIn, Teams: string(x.Set), Under: x.Under, Usual: x.Usual(), Needed: x.Needed()}
-		if hand, down := o.Pens[x.ID].Down(""); down {
-			who, err := s.people.Names(ctx, hand.By)
-			if err != nil {
-				return out, err
-			}
-			v.Closed = closingView(handout.Closing{At: hand.At, By: hand.By}, who)
-		}
-		out.Places = append(out.Places, v)
+	if out.Places, err = s.placeViews(ctx, o.Class.Class); err != nil {
+		return out, err
 	}
 	for _, f := range room.OfClass {
 		out.Columns = append(out.Columns, string(f))

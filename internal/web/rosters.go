@@ -169,6 +169,9 @@ func (e exported) VisitExportSchoolLogResponse(w http.ResponseWriter) error { re
 // VisitExportLogResponse implements api.ExportLogResponseObject.
 func (e exported) VisitExportLogResponse(w http.ResponseWriter) error { return e.visit(w) }
 
+// VisitExportReachEverywhereResponse implements api.ExportReachEverywhereResponseObject.
+func (e exported) VisitExportReachEverywhereResponse(w http.ResponseWriter) error { return e.visit(w) }
+
 // VisitExportReachResponse implements api.ExportReachResponseObject.
 func (e exported) VisitExportReachResponse(w http.ResponseWriter) error { return e.visit(w) }
 

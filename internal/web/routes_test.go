@@ -243,6 +243,8 @@ var routes = []struct{ method, path, body, want string }{
 	{"GET", "/api/log", ``, "1+4444444"},
 	{"GET", "/api/log/export/csv", ``, "1+4444444"},
 	{"GET", "/api/doors", ``, "1+4444444"},
+	{"GET", "/api/doors/{account}", ``, "1+4444444"},
+	{"GET", "/api/doors/{account}/export/csv", ``, "1+4444444"},
 	{"POST", "/api/classes/{class}/doors", ``, "1++++4444"},
 	{"GET", "/api/classes/{class}/doors", ``, "1++++4444"},
 	{"POST", "/api/classes/{class}/doors/mend", `{"differences":["x"]}`, "14++44444"},
@@ -577,7 +579,7 @@ func (s *school) unfill(route string) string {
 	r := strings.NewReplacer(":batch", "{batch}", ":teamId", "{team}", ":format", "csv", ":classId", "{class}", ":rowId",
 		"{row}", ":handoutId", "{handout}", ":runId", "{run}", ":templateId", "{template}", ":seq", "1", ":slot", "1", ":version", "1",
 		":headingId", "{heading}", ":stoodId", "{stood}", ":otherId", "{class}", ":link", "{link}", ":accountId",
-		"{account}", ":mailNumber", "1", ":sessionId", "{class}").Replace(route)
+		"{account}", ":mailNumber", "1", ":sessionId", "{class}", ":placeId", "table").Replace(route)
 	r = strings.Replace(r, "/join/{link}", "/join/{door}", 1)
 	if strings.HasPrefix(r, "DELETE") {
 		r = strings.Replace(r, "{handout}", "{draft}", 1)

@@ -161,7 +161,11 @@ func (s *thingRoutes) GetLate(ctx context.Context, r api.GetLateRequestObject) (
 	names, err := s.people.Names(ctx, whose...)
 	out := api.GetLate200JSONResponse{}
 	for _, l := range all {
-		out = append(out, api.LateText{Whose: l.Account, Name: names[l.Account], Text: l.Text, At: l.At.UTC(), Mine: l.Account == account(ctx)})
+		v := api.LateText{Whose: l.Account, Name: names[l.Account], Text: l.Text, At: l.At.UTC(), Mine: l.Account == account(ctx)}
+		if l.Change != nil {
+			v.Added, v.Removed = &l.Change.Added, &l.Change.Removed
+		}
+		out = append(out, v)
 	}
 	return out, err
 }

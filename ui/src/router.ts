@@ -84,6 +84,12 @@ export function makeRouter() {
         meta: { staff: true, frame: true },
       },
       {
+        path: '/doors/:accountId',
+        name: 'account-reach',
+        component: () => import('./doors/AccountReachPage.vue'),
+        meta: { staff: true, frame: true },
+      },
+      {
         path: '/settings',
         name: 'settings',
         component: () => import('./school/SettingsPage.vue'),

@@ -9,7 +9,10 @@ import (
 
 	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/core/classes"
+	"jollysatchel/internal/core/progress"
 	"jollysatchel/internal/cupboard"
+	"jollysatchel/internal/document"
+	"jollysatchel/internal/gate"
 	"jollysatchel/internal/store"
 	"jollysatchel/internal/usecase/seam"
 )
@@ -32,10 +35,37 @@ func (c *Things) WriteText(ctx context.Context, account, key string, t cupboard.
 	return v, err
 }
 
+// A Lately is what somebody wrote in a copy after it closed, with what it adds to the copy as it is now and
+// takes away; nil where that isn't counted.
+type Lately struct {
+	store.Late
+	Change *progress.Change
+}
+
+// mostCounted late texts of one copy are compared with it.
+const mostCounted = 10
+
 // Late is what was written in a copy after it closed: to staff of its class all of it, to others what
 // they wrote themselves.
-func (c *Things) Late(ctx context.Context, account, id string) ([]store.Late, error) {
-	_, out, err := c.late(ctx, account, id)
+func (c *Things) Late(ctx context.Context, account, id string) ([]Lately, error) {
+	_, all, err := c.late(ctx, account, id)
+	if err != nil || len(all) == 0 {
+		return []Lately{}, err
+	}
+	now, err := c.plain(ctx, account, id, 0)
+	out := make([]Lately, len(all))
+	for i, l := range all {
+		out[i].Late = l
+		if now == nil || i >= mostCounted {
+			continue
+		}
+		gate.Aside(func() {
+			if then, err := document.Plain(l.Text); err == nil {
+				ch := progress.Compare(*now, then)
+				out[i].Change = &ch
+			}
+		})
+	}
 	return out, err
 }
 
@@ -83,6 +113,9 @@ func (c *Things) SettleLate(ctx context.Context, account, id, whose string, at t
 		for _, l := range all {
 			if l.Account != whose {
 				continue
+			}
+			if !by.staff && whose != account {
+				return seam.ErrNotFound // an assistant reads it
 			}
 			if !l.At.Equal(at) {
 				return &change.Changed{Field: "late"}

@@ -3472,10 +3472,15 @@ type KeptCopies struct {
 
 // LateText what somebody wrote in a copy after it closed
 type LateText struct {
-	At   time.Time `json:"at"`
-	Mine bool      `json:"mine"`
-	Name string    `json:"name"`
-	Text string    `json:"text"`
+	// Added words it has that the copy as it is now has not
+	Added *int      `json:"added,omitempty"`
+	At    time.Time `json:"at"`
+	Mine  bool      `json:"mine"`
+	Name  string    `json:"name"`
+
+	// Removed words it has not that the copy as it is now has
+	Removed *int   `json:"removed,omitempty"`
+	Text    string `json:"text"`
 
 	// Whose account
 	Whose string `json:"whose"`
@@ -4334,6 +4339,25 @@ type Reach struct {
 
 // ReachWay defines model for Reach.Way.
 type ReachWay string
+
+// ReachEverywhere what somebody reaches in every class of the school
+type ReachEverywhere struct {
+	Classes []ReachInClass `json:"classes"`
+
+	// More there are further classes
+	More bool   `json:"more"`
+	Name string `json:"name"`
+}
+
+// ReachInClass what somebody reaches in one class
+type ReachInClass struct {
+	Id   string `json:"id"`
+	Name string `json:"name"`
+
+	// Own things that people put there themselves
+	Own   int     `json:"own"`
+	Reach []Reach `json:"reach"`
+}
 
 // Reading one way to read the letters, with a word as example, and what it is in place of
 type Reading struct {
@@ -5509,14 +5533,20 @@ type MendDoorsParams struct {
 
 // GetReachParams defines parameters for GetReach.
 type GetReachParams struct {
-	Row   *string `form:"row,omitempty" json:"row,omitempty"`
-	Thing *string `form:"thing,omitempty" json:"thing,omitempty"`
+	Row *string `form:"row,omitempty" json:"row,omitempty"`
+
+	// Account of the class's staff
+	Account *string `form:"account,omitempty" json:"account,omitempty"`
+	Thing   *string `form:"thing,omitempty" json:"thing,omitempty"`
 }
 
 // ExportReachParams defines parameters for ExportReach.
 type ExportReachParams struct {
-	Row   *string `form:"row,omitempty" json:"row,omitempty"`
-	Thing *string `form:"thing,omitempty" json:"thing,omitempty"`
+	Row *string `form:"row,omitempty" json:"row,omitempty"`
+
+	// Account of the class's staff
+	Account *string `form:"account,omitempty" json:"account,omitempty"`
+	Thing   *string `form:"thing,omitempty" json:"thing,omitempty"`
 }
 
 // ListDoorThingsParams defines parameters for ListDoorThings.
@@ -6332,7 +6362,7 @@ type ServerInterface interface {
 	// MendDoors put differences right, each as lines of a run
 	// (POST /classes/{classId}/doors/mend)
 	MendDoors(c *gin.Context, classId ClassId, params MendDoorsParams)
-	// GetReach what a student of the class reaches, or who reaches a thing of it, and why
+	// GetReach what a student or one of the staff of the class reaches, or who reaches a thing of it, and why
 	// (GET /classes/{classId}/doors/reach)
 	GetReach(c *gin.Context, classId ClassId, params GetReachParams)
 	// ExportReach the same as a file
@@ -6665,6 +6695,12 @@ type ServerInterface interface {
 	// ListDoorChecks the newest door check of every class of the school
 	// (GET /doors)
 	ListDoorChecks(c *gin.Context)
+	// GetReachEverywhere what somebody reaches in every class of the school, and why
+	// (GET /doors/{accountId})
+	GetReachEverywhere(c *gin.Context, accountId AccountId)
+	// ExportReachEverywhere the same as a file
+	// (GET /doors/{accountId}/export/{format})
+	ExportReachEverywhere(c *gin.Context, accountId AccountId, format string)
 	// Events news of classes you are on the staff of
 	// (GET /events)
 	Events(c *gin.Context)
@@ -7632,6 +7668,14 @@ func (siw *ServerInterfaceWrapper) GetReach(c *gin.Context) {
 		return
 	}
 
+	// ------------- Optional query parameter "account" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "account", c.Request.URL.Query(), &params.Account, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter account: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	// ------------- Optional query parameter "thing" -------------
 
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "thing", c.Request.URL.Query(), &params.Thing, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
@@ -7682,6 +7726,14 @@ func (siw *ServerInterfaceWrapper) ExportReach(c *gin.Context) {
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "row", c.Request.URL.Query(), &params.Row, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
 	if err != nil {
 		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter row: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "account" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "account", c.Request.URL.Query(), &params.Account, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter account: %w", err), http.StatusBadRequest)
 		return
 	}
 
@@ -11910,6 +11962,65 @@ func (siw *ServerInterfaceWrapper) ListDoorChecks(c *gin.Context) {
 	siw.Handler.ListDoorChecks(c)
 }
 
+// GetReachEverywhere operation middleware
+func (siw *ServerInterfaceWrapper) GetReachEverywhere(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "accountId" -------------
+	var accountId AccountId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "accountId", c.Param("accountId"), &accountId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter accountId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetReachEverywhere(c, accountId)
+}
+
+// ExportReachEverywhere operation middleware
+func (siw *ServerInterfaceWrapper) ExportReachEverywhere(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "accountId" -------------
+	var accountId AccountId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "accountId", c.Param("accountId"), &accountId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter accountId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "format" -------------
+	var format string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "format", c.Param("format"), &format, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter format: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ExportReachEverywhere(c, accountId, format)
+}
+
 // Events operation middleware
 func (siw *ServerInterfaceWrapper) Events(c *gin.Context) {
 
@@ -13867,6 +13978,8 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/classes/:classId/doors/leave", wrapper.LeaveDoors)
 	router.GET(options.BaseURL+"/classes/:classId/doors/reach", wrapper.GetReach)
 	router.GET(options.BaseURL+"/classes/:classId/doors/reach/export/:format", wrapper.ExportReach)
+	router.GET(options.BaseURL+"/doors/:accountId", wrapper.GetReachEverywhere)
+	router.GET(options.BaseURL+"/doors/:accountId/export/:format", wrapper.ExportReachEverywhere)
 	router.GET(options.BaseURL+"/classes/:classId/doors/things", wrapper.ListDoorThings)
 	router.GET(options.BaseURL+"/classes/:classId/doors/export/:format", wrapper.ExportDoors)
 	router.GET(options.BaseURL+"/classes/:classId/log", wrapper.GetLog)
@@ -21581,6 +21694,125 @@ func (response ListDoorChecks5XXJSONResponse) VisitListDoorChecksResponse(w http
 	return err
 }
 
+type GetReachEverywhereRequestObject struct {
+	AccountId AccountId `json:"accountId"`
+}
+
+type GetReachEverywhereResponseObject interface {
+	VisitGetReachEverywhereResponse(w http.ResponseWriter) error
+}
+
+type GetReachEverywhere200JSONResponse ReachEverywhere
+
+func (response GetReachEverywhere200JSONResponse) VisitGetReachEverywhereResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetReachEverywhere4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetReachEverywhere4XXJSONResponse) VisitGetReachEverywhereResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetReachEverywhere5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetReachEverywhere5XXJSONResponse) VisitGetReachEverywhereResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ExportReachEverywhereRequestObject struct {
+	AccountId AccountId `json:"accountId"`
+	Format    string    `json:"format"`
+}
+
+type ExportReachEverywhereResponseObject interface {
+	VisitExportReachEverywhereResponse(w http.ResponseWriter) error
+}
+
+type ExportReachEverywhere200ApplicationoctetStreamResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response ExportReachEverywhere200ApplicationoctetStreamResponse) VisitExportReachEverywhereResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/octet-stream")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type ExportReachEverywhere4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ExportReachEverywhere4XXJSONResponse) VisitExportReachEverywhereResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ExportReachEverywhere5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ExportReachEverywhere5XXJSONResponse) VisitExportReachEverywhereResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type EventsRequestObject struct {
 }
 
@@ -25674,7 +25906,7 @@ type StrictServerInterface interface {
 	// MendDoors put differences right, each as lines of a run
 	// (POST /classes/{classId}/doors/mend)
 	MendDoors(ctx context.Context, request MendDoorsRequestObject) (MendDoorsResponseObject, error)
-	// GetReach what a student of the class reaches, or who reaches a thing of it, and why
+	// GetReach what a student or one of the staff of the class reaches, or who reaches a thing of it, and why
 	// (GET /classes/{classId}/doors/reach)
 	GetReach(ctx context.Context, request GetReachRequestObject) (GetReachResponseObject, error)
 	// ExportReach the same as a file
@@ -26007,6 +26239,12 @@ type StrictServerInterface interface {
 	// ListDoorChecks the newest door check of every class of the school
 	// (GET /doors)
 	ListDoorChecks(ctx context.Context, request ListDoorChecksRequestObject) (ListDoorChecksResponseObject, error)
+	// GetReachEverywhere what somebody reaches in every class of the school, and why
+	// (GET /doors/{accountId})
+	GetReachEverywhere(ctx context.Context, request GetReachEverywhereRequestObject) (GetReachEverywhereResponseObject, error)
+	// ExportReachEverywhere the same as a file
+	// (GET /doors/{accountId}/export/{format})
+	ExportReachEverywhere(ctx context.Context, request ExportReachEverywhereRequestObject) (ExportReachEverywhereResponseObject, error)
 	// Events news of classes you are on the staff of
 	// (GET /events)
 	Events(ctx context.Context, request EventsRequestObject) (EventsResponseObject, error)
@@ -31055,6 +31293,59 @@ func (sh *strictHandler) ListDoorChecks(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ListDoorChecksResponseObject); ok {
 		if err := validResponse.VisitListDoorChecksResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetReachEverywhere operation middleware
+func (sh *strictHandler) GetReachEverywhere(ctx *gin.Context, accountId AccountId) {
+	var request GetReachEverywhereRequestObject
+
+	request.AccountId = accountId
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetReachEverywhere(ctx, request.(GetReachEverywhereRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetReachEverywhere")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetReachEverywhereResponseObject); ok {
+		if err := validResponse.VisitGetReachEverywhereResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ExportReachEverywhere operation middleware
+func (sh *strictHandler) ExportReachEverywhere(ctx *gin.Context, accountId AccountId, format string) {
+	var request ExportReachEverywhereRequestObject
+
+	request.AccountId = accountId
+	request.Format = format
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ExportReachEverywhere(ctx, request.(ExportReachEverywhereRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ExportReachEverywhere")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ExportReachEverywhereResponseObject); ok {
+		if err := validResponse.VisitExportReachEverywhereResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

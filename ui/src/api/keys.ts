@@ -38,6 +38,7 @@ export const keys = {
   doorThings: key<[classId: string, find: string]>('door-things'),
   reach: key<[classId: string, by: 'student' | 'thing', of: string]>('reach'),
   doorChecks: key<[]>('door-checks'),
+  reachEverywhere: key<[account: string]>('reach-everywhere'),
   ledger: key<[classId: string, asked: string, from: number]>('ledger'),
   usage: key<[classId: string]>('usage'),
   messages: key<[classId: string, asked: string, of: string, before: Part]>('messages'),

@@ -1549,7 +1549,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * what a student of the class reaches, or who reaches a thing of it, and why
+         * what a student or one of the staff of the class reaches, or who reaches a thing of it, and why
          * @description Problems: unavailable.
          */
         get: operations["getReach"];
@@ -1576,6 +1576,51 @@ export interface paths {
          * @description Problems: cell-too-long-to-write, unavailable.
          */
         get: operations["exportReach"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/doors/{accountId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                accountId: components["parameters"]["AccountId"];
+            };
+            cookie?: never;
+        };
+        /**
+         * what somebody reaches in every class of the school, and why
+         * @description Problems: not-there, unavailable.
+         */
+        get: operations["getReachEverywhere"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/doors/{accountId}/export/{format}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                accountId: components["parameters"]["AccountId"];
+                format: string;
+            };
+            cookie?: never;
+        };
+        /**
+         * the same as a file
+         * @description Problems: not-there, cell-too-long-to-write, unavailable.
+         */
+        get: operations["exportReachEverywhere"];
         put?: never;
         post?: never;
         delete?: never;
@@ -5485,6 +5530,21 @@ export interface components {
             mends: boolean;
             usual: boolean;
         };
+        /** @description what somebody reaches in every class of the school */
+        ReachEverywhere: {
+            name: string;
+            /** @description there are further classes */
+            more: boolean;
+            classes: components["schemas"]["ReachInClass"][];
+        };
+        /** @description what somebody reaches in one class */
+        ReachInClass: {
+            id: string;
+            name: string;
+            /** @description things that people put there themselves */
+            own: number;
+            reach: components["schemas"]["Reach"][];
+        };
         ChosenDifferences: {
             differences: string[];
         };
@@ -5592,6 +5652,10 @@ export interface components {
             /** Format: date-time */
             at: string;
             mine: boolean;
+            /** @description words it has that the copy as it is now has not */
+            added?: number;
+            /** @description words it has not that the copy as it is now has */
+            removed?: number;
         };
         Settling: {
             whose: string;
@@ -8697,6 +8761,8 @@ export interface operations {
         parameters: {
             query?: {
                 row?: string;
+                /** @description of the class's staff */
+                account?: string;
                 thing?: string;
             };
             header?: never;
@@ -8724,11 +8790,62 @@ export interface operations {
         parameters: {
             query?: {
                 row?: string;
+                /** @description of the class's staff */
+                account?: string;
                 thing?: string;
             };
             header?: never;
             path: {
                 classId: components["parameters"]["ClassId"];
+                format: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    getReachEverywhere: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                accountId: components["parameters"]["AccountId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description by class; what people put there themselves is counted and not named */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReachEverywhere"];
+                };
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    exportReachEverywhere: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                accountId: components["parameters"]["AccountId"];
                 format: string;
             };
             cookie?: never;

@@ -9,11 +9,13 @@ import DifferenceLines from './DifferenceLines.vue'
 import DoorProof from './DoorProof.vue'
 import DoorReach from './DoorReach.vue'
 import { useDoorCheck } from './doorCheck'
+import { useNarrowed } from './narrowed'
 
 /** Who reaches what in the class, compared with who should: proven, or every difference by name. */
 const { classId, mayPack, mayLook } = useClass()
 const { t } = useI18n()
 const { last, earlier, busy, problem, mending, check, mend, leave } = useDoorCheck(classId)
+const { only, check: shown, said, given, students } = useNarrowed(classId, last, mayLook)
 const view = ref<'differences' | 'student' | 'thing' | 'earlier'>('differences')
 const views = computed(() =>
   (mayLook.value
@@ -23,7 +25,7 @@ const views = computed(() =>
 )
 const ticked = ref(new Set<string>())
 watch(last, (c) => (ticked.value = new Set(c?.lines.filter((d) => d.usual).map((d) => d.id))), { immediate: true })
-const chosen = computed(() => last.value?.lines.filter((d) => ticked.value.has(d.id)).map((d) => d.id) ?? [])
+const chosen = computed(() => shown.value?.lines.filter((d) => ticked.value.has(d.id)).map((d) => d.id) ?? [])
 function tick(id: string) {
   const next = new Set(ticked.value)
   if (!next.delete(id)) next.add(id)
@@ -54,9 +56,24 @@ const file = (format: string) => `/api/classes/${classId.value}/doors/export/${f
           t('doors.links')
         }}</RouterLink>
       </div>
+      <p v-if="last && view === 'differences' && (last.lines.length || only)" class="only no-print">
+        <label
+          >{{ t('doors.only') }}
+          <select v-model="only" class="pick-one" data-field="only">
+            <option value="">{{ t('doors.only-all') }}</option>
+            <optgroup v-if="given.length" :label="t('doors.only-handouts')">
+              <option v-for="h in given" :key="h.id" :value="`handout ${h.id}`">{{ h.title }}</option>
+            </optgroup>
+            <optgroup :label="t('doors.only-students')">
+              <option v-for="s in students" :key="s.row" :value="`row ${s.row}`">{{ s.name }}</option>
+            </optgroup>
+          </select></label
+        >
+        <span v-if="said" class="quiet" role="status" data-said>{{ said }}</span>
+      </p>
       <DifferenceLines
-        v-if="last && view === 'differences'"
-        :check="last"
+        v-if="shown && view === 'differences'"
+        :check="shown"
         :may-mend="mayPack"
         :busy="busy || mending"
         :ticked="ticked"
@@ -76,7 +93,7 @@ const file = (format: string) => `/api/classes/${classId.value}/doors/export/${f
         </tbody>
       </table>
     </div>
-    <div v-if="mayPack && view === 'differences' && last?.lines.some((d) => d.mends)" class="foot no-print">
+    <div v-if="mayPack && view === 'differences' && shown?.lines.some((d) => d.mends)" class="foot no-print">
       <Button
         type="primary"
         :disabled="!chosen.length || busy"
@@ -109,6 +126,16 @@ const file = (format: string) => `/api/classes/${classId.value}/doors/export/${f
   align-items: center;
   flex-wrap: wrap;
   margin: 14px 0 10px;
+}
+.only {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 14px;
+  margin: 0 0 8px;
+  font-size: 14px;
+}
+.only select {
+  max-width: 100%;
 }
 .foot {
   display: flex;

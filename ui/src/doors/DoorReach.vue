@@ -3,18 +3,22 @@ import { Input } from 'ant-design-vue'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
-import { api, data, type Of } from '@/api/client'
+import { api, data } from '@/api/client'
 import { keys } from '@/api/keys'
 import { useRoster } from '@/api/queries'
+import { useClass } from '@/class/theClass'
 import NotFetched from '@/parts/NotFetched.vue'
 import { useRested } from '@/parts/rested'
+import ReachTable from './ReachTable.vue'
 
-/** What one student reaches, or who reaches one thing, now, and why. */
+/** What one student or one of the staff reaches, or who reaches one thing, now, and why. */
 const props = defineProps<{ classId: string; by: 'student' | 'thing' }>()
 const { t } = useI18n()
 const find = ref('')
 const asked = useRested(find)
 const chosen = ref('')
+const { cls } = useClass()
+const ofStaff = 'staff:' // before the account of one of the staff
 const classId = computed(() => props.classId)
 const { data: roster } = useRoster(
   classId,
@@ -40,11 +44,15 @@ const list = computed(() => {
       folder: x.folder,
     }))
   const wanted = asked.value.trim().toLocaleLowerCase()
-  return (roster.value ?? [])
-    .map((s) => ({ id: s.row, name: s.name, depth: 0, folder: false }))
+  const staff = (cls.value?.staff ?? []).map((m) => ({ id: `${ofStaff}${m.account}`, name: m.name }))
+  return [...staff, ...(roster.value ?? []).map((s) => ({ id: s.row, name: s.name }))]
+    .map((s) => ({ ...s, depth: 0, folder: s.id.startsWith(ofStaff) }))
     .filter((s) => s.name.toLocaleLowerCase().includes(wanted))
 })
-const query = computed(() => ({ [props.by === 'student' ? 'row' : 'thing']: chosen.value }))
+const query = computed((): Record<string, string> => {
+  if (props.by === 'thing') return { thing: chosen.value }
+  return chosen.value.startsWith(ofStaff) ? { account: chosen.value.slice(ofStaff.length) } : { row: chosen.value }
+})
 const { data: reach, error } = useQuery({
   queryKey: computed(() => keys.reach(props.classId, props.by, chosen.value)),
   enabled: computed(() => !!chosen.value),
@@ -53,16 +61,6 @@ const { data: reach, error } = useQuery({
       api.GET('/classes/{classId}/doors/reach', { params: { path: { classId: props.classId }, query: query.value } }),
     ),
 })
-const sort = ref<'place' | 'name' | 'level'>('place')
-const levels = ['nothing', 'read', 'comment', 'edit', 'owner']
-const shown = computed(() => {
-  const all = [...(reach.value ?? [])]
-  const name = (r: Of<'Reach'>) => (props.by === 'student' ? r.name : (r.person ?? ''))
-  if (sort.value === 'name') all.sort((a, b) => name(a).localeCompare(name(b)))
-  if (sort.value === 'level') all.sort((a, b) => levels.indexOf(b.level) - levels.indexOf(a.level))
-  return all
-})
-const why = (r: Of<'Reach'>) => t(`way.${r.way}`, { from: r.from }) + (r.closed ? ` ${t('way.closed')}` : '')
 const file = (format: string) =>
   `/api/classes/${props.classId}/doors/reach/export/${format}?${new URLSearchParams(query.value)}`
 </script>
@@ -99,40 +97,7 @@ const file = (format: string) =>
           <span class="grow" />
           <a v-for="f in ['csv', 'xlsx', 'ods']" :key="f" :href="file(f)" download>{{ f.toUpperCase() }}</a>
         </div>
-        <table data-table="reach">
-          <thead>
-            <tr>
-              <th>
-                <button class="link" @click="sort = sort === 'name' ? 'place' : 'name'">
-                  {{ t(by === 'student' ? 'doors.thing' : 'doors.person') }}
-                </button>
-              </th>
-              <th>
-                <button class="link" @click="sort = sort === 'level' ? 'place' : 'level'">{{ t('doors.may') }}</button>
-              </th>
-              <th>{{ t('doors.why') }}</th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="r in shown" :key="r.thing + r.person">
-              <td>
-                <template v-if="by === 'student'"
-                  ><RouterLink :to="`/things/${r.thing}`"
-                    ><bdi>{{ r.name }}</bdi></RouterLink
-                  ><span v-if="r.in" class="quiet">{{ ' ' + t('doors.lies-in', { folder: r.in }) }}</span></template
-                >
-                <bdi v-else>{{ r.person ?? t('way.school') }}</bdi>
-              </td>
-              <td :class="{ bad: r.level !== r.should && !r.closed }">
-                {{ t(`level.${r.level}`)
-                }}<template v-if="r.level !== r.should && !r.closed"
-                  >, {{ t('doors.should-be', { level: t(`level.${r.should}`) }) }}</template
-                >
-              </td>
-              <td class="quiet">{{ why(r) }}</td>
-            </tr>
-          </tbody>
-        </table>
+        <ReachTable :reach="reach" :by="by" />
       </template>
     </div>
   </div>
@@ -167,24 +132,6 @@ const file = (format: string) =>
   display: flex;
   gap: 12px;
   margin-bottom: 6px;
-}
-table {
-  border-collapse: collapse;
-  width: 100%;
-  font-size: 14.5px;
-}
-th {
-  text-align: left;
-  font-size: 13px;
-  font-weight: 500;
-  padding: 0 12px 6px 0;
-  border-bottom: 1px solid var(--thread);
-}
-td {
-  border-bottom: 1px solid var(--thread-2);
-  padding: 6px 12px 6px 0;
-  vertical-align: top;
-  overflow-wrap: anywhere;
 }
 @media (max-width: 700px) {
   .reach {

@@ -54,6 +54,9 @@ const changing = ref(false) // the extra time in every handout
       >
         {{ t(closed ? 'panel.open-again' : 'panel.close') }}
       </button>
+      <RouterLink :to="{ name: 'doors', params: { classId }, query: { student: panel.row } }" data-act="doors-of">{{
+        t('panel.doors')
+      }}</RouterLink>
       <button class="link" :aria-expanded="changing" data-act="always" @click="changing = !changing">
         {{ t('times.always') }}
       </button>

@@ -88,6 +88,9 @@ const turn = (off: boolean) =>
           @click="emit('code', account.id, true)"
           >{{ t('book.code-away') }}</Button
         >
+        <RouterLink :to="{ name: 'account-reach', params: { accountId: account.id } }" data-act="reach"
+          ><Button size="small">{{ t('doors.of-account') }}</Button></RouterLink
+        >
         <Button size="small" :danger="!account.off" :disabled="busy" data-act="switch" @click="turn(!account.off)">{{
           t(account.off ? 'book.switch-on' : 'book.switch-off')
         }}</Button>

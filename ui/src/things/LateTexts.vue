@@ -21,6 +21,13 @@ const { data: late } = useQuery({
 })
 const staff = computed(() => !!props.thing.classId)
 const open = computed(() => ['edit', 'owner'].includes(props.thing.level))
+const change = (l: Of<'LateText'>) => {
+  const said = [
+    l.added ? t('late.added', { n: l.added }, l.added) : '',
+    l.removed ? t('late.removed', { n: l.removed }, l.removed) : '',
+  ].filter(Boolean)
+  return said.length ? said.join(', ') + '.' : t('late.same')
+}
 const { busy, problem, act } = useActing()
 const settle = (l: Of<'LateText'>, take: boolean) =>
   act(async () => {
@@ -42,9 +49,12 @@ const drop = (l: Of<'LateText'>) =>
 <template>
   <section v-for="l in late" :key="l.whose" class="late" data-part="late">
     <h2>{{ l.mine ? t('late.mine') : t('late.of', { name: l.name }) }}</h2>
-    <p class="quiet">{{ exact(Date.parse(l.at)) }} · {{ t(staff ? 'late.staff' : 'late.student') }}</p>
+    <p class="quiet">
+      {{ exact(Date.parse(l.at)) }} · {{ t(staff ? 'late.staff' : l.mine ? 'late.student' : 'late.assistant') }}
+    </p>
+    <p v-if="l.added !== undefined" data-late-change>{{ change(l) }}</p>
     <pre>{{ l.text }}</pre>
-    <div class="acts">
+    <div v-if="staff || l.mine" class="acts">
       <Button
         v-if="staff || (l.mine && open)"
         type="primary"
