@@ -5,6 +5,7 @@ import (
 	"testing"
 
 	"github.com/go-rod/rod/lib/input"
+	"github.com/go-rod/rod/lib/proto"
 )
 
 // Pens down by hand while a student writes: the copy can be read and not written in, what was typed too
@@ -176,4 +177,104 @@ func TestLateTextIsTakenIn(t *testing.T) {
 	student.until(`() => !Object.keys(localStorage).some((k) => k.startsWith('satchel.draft.'))`)
 	student.gone(`[data-part="leftover"]`)
 	teacher.open(register+"/log").see(`[data-table="log"]`, "took text that came after closing into")
+}
+
+// Two windows of one browser and a device without a connection, as a copy closes: no text is lost, and each
+// says where it is. What one window kept isn't taken for another's.
+func TestWindowsAsItCloses(t *testing.T) {
+	s := start(t)
+	teacher := s.visit(t, "").at("staff-oduya", "Tide Watch 7B")
+	teacher.clickOn("main nav a", "Handouts")
+	teacher.clickOn("[data-handout]", "Rock-pool field log")
+	teacher.see(`[data-act="pens-down"]`, "Close for")
+	const allow = "409|422|Failed to load|ERR_"
+	first := s.visit(t, allow).be("student-nokuthula.dube")
+	first.clickOn(`[data-copy="Rock-pool field log"] a.btn`, "Carry on writing")
+	first.el("[contenteditable]")
+	copied := first.page.MustInfo().URL[len(s.url):]
+	second := s.window(t, first.page.Browser(), allow).open(copied)
+	train := s.visit(t, allow).be("student-nokuthula.dube").open(copied)
+	write := func(p *person, text string) {
+		t.Helper()
+		p.click("[contenteditable]")
+		p.must(p.page.KeyActions().Press(input.ControlLeft).Type(input.End).Do(), "end")
+		p.must(p.page.InsertText(text), "write")
+	}
+	offline := func(off bool) {
+		t.Helper()
+		train.must(proto.NetworkEmulateNetworkConditions{Offline: off, DownloadThroughput: -1, UploadThroughput: -1}.Call(train.page), "network")
+	}
+	second.el("[contenteditable]")
+	train.el("[contenteditable]")
+	offline(true)
+	write(train, " From the train.")
+	train.see(`.doc[data-state="offline"]`, "safe on this device")
+	write(first, " From the first window.")
+	first.see(`.doc[data-state="saved"]`, "Saved")
+	write(second, " From the second window.")
+	second.see(".both", "From the second window.")
+	write(first, " And one line more.")
+	teacher.click(`[data-act="pens-down"]`)
+	teacher.see(`[data-part="pens"]`, "closed the copies")
+
+	for _, p := range []*person{first, second} { // one that is come back to looks by itself, else it does so each half minute
+		p.page.MustEval(`() => window.dispatchEvent(new Event('visibilitychange'))`)
+		p.see("[data-closing]", "closed this")
+	}
+	second.see(`[data-part="late"]`, "From the second window.")
+	offline(false)
+	train.see(`[data-part="late"]`, "From the train.")
+	train.see("[data-closing]", "closed this")
+	teacher.open(copied).see(`[data-part="late"]`, "From the train.")
+	for _, text := range []string{"From the first window.", "From the second window.", "And one line more.", "From the train."} {
+		teacher.until(`(text) => document.querySelector('main').innerText.includes(text)`, text)
+	}
+	for _, p := range []*person{first, train} {
+		p.until(`() => !Object.keys(localStorage).some((k) => k.startsWith('satchel.draft.'))`)
+	}
+}
+
+// A satchel is closed from the panel and opened with the others from the list, the table in the room; the
+// key goes to what closes. Extra time that always holds is on the panel, and in each handout.
+func TestPlacesClosed(t *testing.T) {
+	s := start(t)
+	p := s.visit(t, "").at("staff-oduya", "Tide Watch 7B")
+	p.click(`[data-student="Nokuthula Dube"] th button`)
+	p.click(`[data-act="close-satchel"]`)
+	p.see(`[data-part="apart"]`, "closed this on")
+	p.see(`[data-student="Nokuthula Dube"] [data-apart]`, "Closed for them by hand")
+	p.click(`[data-act="always"]`)
+	p.fill(`[data-field="always"]`, "50")
+	p.click(`[data-act="give-always"]`)
+	p.see(`[data-part="apart"]`, "Always 50 % extra time")
+	student := s.visit(t, "").be("student-nokuthula.dube")
+	student.see(`[data-satchel="Tide Watch 7B"]`, "closed since")
+	student.see(`[data-copy="Rock-pool field log"]`, "Read")
+	student.clickOn(`[data-satchel="Tide Watch 7B"] a`, "Tide Watch 7B")
+	student.see("[data-closing]", "closed this")
+	student.gone(`input[type="file"]`)
+
+	p.press(input.Escape)
+	p.press(input.KeyC) // with the newest handout, for all
+	p.see(`[data-form="times"]`, "Close for")
+	p.click(`[data-act="choose"]`)
+	p.click(`[data-act="choose"]`)
+	p.click(`[data-act="choose-all"]`)
+	p.click(`[data-act="open-satchels"]`)
+	p.see("[data-told]", "Open for 28 students")
+	student.open("/").see(`[data-copy="Rock-pool field log"]`, "Carry on writing")
+	p.clickOn("main nav a", "Room")
+	p.click(`[data-place="Table"] [data-act="close-place"]`)
+	p.see(`[data-place="Table"]`, "Closed since")
+	student.open("/").see(".side", "closed since")
+	p.click(`[data-place="Table"] [data-act="open-place"]`)
+	p.see(`[data-place="Table"] [data-act="close-place"]`, "Close for writing")
+	p.clickOn("main nav a", "Handouts")
+	p.clickOn("[data-handout]", "Rock-pool field log")
+	p.see(`[data-part="extra"]`, "as always")
+	p.press(input.KeyC)
+	p.until(`() => document.activeElement?.dataset.act === 'pens-down'`)
+	p.clickOn("main nav a", "Log")
+	p.see(`[data-table="log"]`, "gave one student extra time in every handout")
+	p.see(`[data-table="log"]`, "closed Table for everyone")
 }

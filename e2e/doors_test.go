@@ -57,6 +57,12 @@ func TestDoorCheck(t *testing.T) {
 	p.see(`[data-kind="renamed"]`, "Another name")
 	p.clickOn("main nav a", "Register")
 	p.see(`[data-note="doors"]`, "5 doors are not as they should be")
+	p.see(`[data-student="Rowan Marsh"] [data-apart]`, "The door check found one difference")
+	p.click(`[data-student="Rowan Marsh"] th button`)
+	p.click(`[data-act="doors-of"]`)
+	p.see("[data-said]", "One difference about Rowan Marsh, of 7")
+	p.choose(`[data-field="only"]`, "all differences")
+	p.clickOn("main nav a", "Register")
 	p.click(`[data-note="doors"]`)
 	p.click(`[data-kind="renamed"] input`)
 	p.see(`[data-act="mend-doors"]`, "Put 7 right")
@@ -68,6 +74,8 @@ func TestDoorCheck(t *testing.T) {
 	p.clickOn(".ant-segmented-item", "By person")
 	p.clickOn(".list button", "Rowan Marsh")
 	p.see(`[data-table="reach"]`, "through the folder")
+	p.clickOn(".list button", "Oduya")
+	p.see(`[data-table="reach"]`, "owner")
 	p.clickOn(".ant-segmented-item", "By thing")
 	p.click(".list button.folder")
 	p.see(`[data-table="reach"]`, "as staff")
@@ -100,6 +108,12 @@ func TestSchoolDoors(t *testing.T) {
 	p.see(`[data-part="proof"]`, "No differences")
 	p.gone(`[data-act="mend-doors"]`)
 	p.gone(`[data-act="links"]`)
+
+	// What one student can open in the whole school.
+	p.open("/book").clickOn(`[data-account="nokuthula.dube@kestrelquay.example"] button`, "Dube")
+	p.click(`[data-act="reach"]`)
+	p.see("h1", "What Nokuthula Dube can open")
+	p.see(`[data-class="Tide Watch 7B"]`, "Shelf")
 }
 
 // One student is let read and not write, from the packing list; it stands out there, before and after.

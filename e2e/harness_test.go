@@ -187,6 +187,13 @@ func (s *server) visit(t testing.TB, allow string) *person {
 	if err != nil {
 		t.Fatal(err)
 	}
+	t.Cleanup(func() { ctx.Close() })
+	return s.window(t, ctx, allow)
+}
+
+// window is one more window of a browser.
+func (s *server) window(t testing.TB, ctx *rod.Browser, allow string) *person {
+	t.Helper()
 	page, err := ctx.Page(proto.TargetCreateTarget{})
 	if err != nil {
 		t.Fatal(err)
@@ -227,7 +234,6 @@ func (s *server) visit(t testing.TB, allow string) *person {
 	t.Cleanup(func() {
 		stop()
 		page.Close()
-		ctx.Close()
 		p.mu.Lock()
 		defer p.mu.Unlock()
 		for _, f := range p.fails {

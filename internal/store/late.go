@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"errors"
 	"time"
 
 	"jollysatchel/internal/store/pg"
@@ -14,19 +15,39 @@ type Late struct {
 	ClassID string    `db:"class_id"`
 	Text    string    `db:"text"`
 	At      time.Time `db:"at"`
+	Draft   string    `db:"draft"` // the window it was typed in
+	Base    int       `db:"base"`  // the version it was begun from
 }
 
-// PutLate keeps what somebody wrote too late, in place of what they wrote so before.
-func (s *Store) PutLate(ctx context.Context, l Late) error {
-	return s.Exec(ctx, `insert into late (thing, account, class_id, text, at) values ($1, $2, $3, $4, $5)
-		on conflict (thing, account) do update set text = excluded.text, at = excluded.at`,
-		l.Thing, l.Account, l.ClassID, l.Text, l.At)
+// ErrFull says that there are as many as may be.
+var ErrFull = errors.New("store: full")
+
+// PutLate keeps what somebody wrote too late, in place of what they wrote so before in the same window on the
+// same version; ErrFull where that would be more than most of theirs.
+func (s *Store) PutLate(ctx context.Context, l Late, most int) error {
+	return s.Tx(ctx, func(tx *Store) error {
+		if err := tx.Exec(ctx, `select pg_advisory_xact_lock(hashtext($1))`, "late/"+l.Thing); err != nil {
+			return err
+		}
+		var others int
+		if err := tx.Get(ctx, &others, `select count(*) from late where thing = $1 and account = $2 and not (draft = $3 and base = $4)`,
+			l.Thing, l.Account, l.Draft, l.Base); err != nil {
+			return err
+		}
+		if others >= most {
+			return ErrFull
+		}
+		return tx.Exec(ctx, `insert into late (thing, account, class_id, text, at, draft, base) values ($1, $2, $3, $4, $5, $6, $7)
+			on conflict (thing, account, draft, base) do update set text = excluded.text, at = excluded.at`,
+			l.Thing, l.Account, l.ClassID, l.Text, l.At, l.Draft, l.Base)
+	})
 }
 
 // LateOf returns what was written in a copy after it closed, the oldest first.
 func (s *Store) LateOf(ctx context.Context, thing string) ([]Late, error) {
 	out := []Late{}
-	return out, s.All(ctx, &out, `select thing, account, class_id, text, at from late where thing = $1 order by at, account`, thing)
+	return out, s.All(ctx, &out, `select thing, account, class_id, text, at, draft, base from late where thing = $1
+		order by at, account, draft`, thing)
 }
 
 // DropLate forgets what somebody wrote too late at a moment; ErrNotFound where that isn't kept, or

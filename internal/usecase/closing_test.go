@@ -308,7 +308,7 @@ func TestLateTexts(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		_, err = a.Cases.Things.WriteText(ctx, account, store.NewID(), thing, thing.Version, text)
+		_, err = a.Cases.Things.WriteText(ctx, account, store.NewID(), thing, things.Typed{Base: thing.Version, Text: text})
 		return err
 	}
 	pens := func(down bool) {
@@ -365,6 +365,25 @@ func TestLateTexts(t *testing.T) {
 	for _, account := range []string{"s1", "amaral"} {
 		if err := a.Cases.Things.SettleLate(ctx, account, mine, "s0", at, false); err != seam.ErrNotFound {
 			t.Errorf("%s, a classmate or an assistant, forgets it: %v", account, err)
+		}
+	}
+
+	// What another window sends, or one that began from another state, takes nothing's place; there is a bound.
+	thing, err := a.Cases.Things.Get(ctx, "oduya", mine)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for i := range 10 {
+		_, err := a.Cases.Things.WriteText(ctx, "s0", store.NewID(), thing, things.Typed{Draft: fmt.Sprint("window ", i), Base: 1, Text: fmt.Sprint("# ", i)})
+		wantInvalid(t, err, "text", map[bool]string{true: "copy-closed", false: "too-many-late"}[i < 9])
+	}
+	texts := late("s0")
+	if len(texts) != 10 || texts[0].Text != "# Log\n\nLate." || texts[9].Text != "# 8" {
+		t.Fatalf("of several windows there are %d", len(texts))
+	}
+	for _, l := range texts[1:] {
+		if err := a.Cases.Things.SettleLate(ctx, "s0", mine, "s0", l.At, false); err != nil {
+			t.Fatal(err)
 		}
 	}
 

@@ -17,6 +17,7 @@ import (
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
 	"jollysatchel/internal/usecase/seam"
+	"jollysatchel/internal/usecase/things"
 )
 
 // placed is a class's thing of a purpose, of one of its rows where it has one.
@@ -107,7 +108,7 @@ func TestPlacesClose(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	_, err = a.Cases.Things.WriteText(ctx, "s0", store.NewID(), thing, thing.Version, "# Late\n")
+	_, err = a.Cases.Things.WriteText(ctx, "s0", store.NewID(), thing, things.Typed{Base: thing.Version, Text: "# Late\n"})
 	wantInvalid(t, err, "text", "place-closed")
 	if late, err := a.Cases.Things.Late(ctx, "oduya", own.ID); err != nil || len(late) != 1 || late[0].Text != "# Late\n" {
 		t.Errorf("what came later: %+v, %v", late, err)

@@ -83,13 +83,13 @@ func (s *thingRoutes) thingView(ctx context.Context, t things.View) (api.Thing, 
 		out.Filled = &api.Filled{Used: f.Used, Most: f.Most}
 	}
 	if h := t.Handout; h != nil {
-		out.Handout, out.Due, out.Message = h.Title, due(*h), h.Settings.Message
-		if t.Late > 0 {
-			out.Late = &t.Late
-		}
-		if t.Closing != nil {
-			out.Closing = closingView(*t.Closing, names)
-		}
+		out.Handout, out.Due, out.Message = h.Title, dueFor(*h, t.Row), h.Settings.Message
+	}
+	if t.Late > 0 {
+		out.Late = &t.Late
+	}
+	if t.Closing != nil {
+		out.Closing = closingView(*t.Closing, names)
 	}
 	return out, nil
 }
@@ -138,7 +138,7 @@ func (s *thingRoutes) PutText(ctx context.Context, r api.PutTextRequestObject) (
 	if t.Kind != seam.File || !document.IsText(t.MediaType) {
 		return nil, errNotText
 	}
-	v, err := s.things.WriteText(ctx, account(ctx), b.Key, t, b.Base, b.Text)
+	v, err := s.things.WriteText(ctx, account(ctx), b.Key, t, things.Typed{Draft: deref(b.Draft), Base: b.Base, Text: b.Text})
 	if current, late := things.Conflict(err); late {
 		return s.conflict(ctx, t.ID, current)
 	}

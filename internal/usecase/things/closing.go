@@ -116,7 +116,7 @@ func (c *Things) ofHandout(ctx context.Context, account string, by acting, v *Vi
 	if err != nil {
 		return err
 	}
-	v.Handout = &h
+	v.Handout, v.Row = &h, by.home.Key.Whom.Row
 	v.Closing, err = c.closing(ctx, account, by, v.Thing, h)
 	return err
 }

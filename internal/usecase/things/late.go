@@ -17,17 +17,31 @@ import (
 	"jollysatchel/internal/usecase/seam"
 )
 
+// A Typed is a text as somebody wrote it, in a window, on a version of the copy.
+type Typed struct {
+	Draft string
+	Base  int
+	Text  string
+}
+
+// mostLate texts of one writer are kept beside a copy.
+const mostLate = 10
+
 // WriteText is WriteTo of a text. What comes once its copy has closed is refused and kept beside the
 // copy, where its writer and the class's staff see it.
-func (c *Things) WriteText(ctx context.Context, account, key string, t cupboard.Thing, base int, text string) (cupboard.Version, error) {
-	v, err := c.WriteTo(ctx, account, key, t, base, strings.NewReader(text))
+func (c *Things) WriteText(ctx context.Context, account, key string, t cupboard.Thing, x Typed) (cupboard.Version, error) {
+	v, err := c.WriteTo(ctx, account, key, t, x.Base, strings.NewReader(x.Text))
 	var refused *change.Invalid
 	if !errors.As(err, &refused) || refused.Code != closedCode && refused.Code != shutCode {
 		return v, err
 	}
 	by, asked := c.actor(ctx, account, t)
 	if asked == nil {
-		asked = c.Store.PutLate(ctx, store.Late{Thing: t.ID, Account: account, ClassID: by.home.Key.Class, Text: text, At: c.Now()})
+		asked = c.Store.PutLate(ctx, store.Late{Thing: t.ID, Account: account, ClassID: by.home.Key.Class, Text: x.Text, At: c.Now(),
+			Draft: x.Draft, Base: x.Base}, mostLate)
+	}
+	if errors.Is(asked, store.ErrFull) {
+		asked = change.TooMany("text", "too-many-late", mostLate)
 	}
 	if asked != nil {
 		return v, asked
@@ -110,28 +124,24 @@ func (c *Things) SettleLate(ctx context.Context, account, id, whose string, at t
 		if err != nil {
 			return err
 		}
-		for _, l := range all {
-			if l.Account != whose {
-				continue
-			}
-			if !by.staff && whose != account {
-				return seam.ErrNotFound // an assistant reads it
-			}
-			if !l.At.Equal(at) {
-				return &change.Changed{Field: "late"}
-			}
-			if take {
-				if err := c.takeIn(ctx, account, by, l); err != nil {
-					return err
-				}
-			}
-			err := c.Store.DropLate(ctx, id, whose, l.At)
-			if take && errors.Is(err, store.ErrNotFound) {
-				return nil // it is taken in; what came since waits by itself
-			}
-			return seam.NotFound(err)
+		all = slices.DeleteFunc(all, func(l store.Late) bool { return l.Account != whose })
+		if len(all) == 0 || !by.staff && whose != account { // an assistant reads it
+			return seam.ErrNotFound
 		}
-		return seam.ErrNotFound
+		i := slices.IndexFunc(all, func(l store.Late) bool { return l.At.Equal(at) })
+		if i < 0 {
+			return &change.Changed{Field: "late"}
+		}
+		if take {
+			if err := c.takeIn(ctx, account, by, all[i]); err != nil {
+				return err
+			}
+		}
+		err = c.Store.DropLate(ctx, id, whose, at)
+		if take && errors.Is(err, store.ErrNotFound) {
+			return nil // it is taken in; what came since waits by itself
+		}
+		return seam.NotFound(err)
 	})
 }
 

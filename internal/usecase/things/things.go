@@ -48,6 +48,7 @@ type View struct {
 	Class   string           // its class's name; empty: of none
 	Teaches string           // id of that class where the account is one of its teachers
 	Handout *handout.Handout // of a copy
+	Row     string           // whose it is, of its class's rows; empty: of several
 	Late    int              // texts that the account sees which came after it closed
 	Closing *handout.Closing // from when on the account can't write in it; nil: it stays open
 	// School, of what the account may open so, is what everybody of the school may do

@@ -5118,9 +5118,12 @@ type Text struct {
 
 // TextChange the text and the version it is based on; each save has a new key
 type TextChange struct {
-	Base int    `json:"base"`
-	Key  string `json:"key"`
-	Text string `json:"text"`
+	Base int `json:"base"`
+
+	// Draft the window it was typed in: what comes too late of several doesn't take one another's place
+	Draft *string `json:"draft,omitempty"`
+	Key   string  `json:"key"`
+	Text  string  `json:"text"`
 }
 
 // Thing a folder or file as you see it

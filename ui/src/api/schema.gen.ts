@@ -3345,7 +3345,7 @@ export interface paths {
         get: operations["getText"];
         /**
          * keep what was written
-         * @description Problems: full, uploads-at-once, not-there, not-text, no-right, too-large, written-meanwhile, key-used, no-such-letter, unavailable.
+         * @description Problems: full, uploads-at-once, not-there, not-text, no-right, too-large, written-meanwhile, key-used, no-such-letter, copy-closed, place-closed, too-many-late, unavailable.
          */
         put: operations["putText"];
         post?: never;
@@ -6267,6 +6267,8 @@ export interface components {
             text: string;
             base: number;
             key: string;
+            /** @description the window it was typed in: what comes too late of several doesn't take one another's place */
+            draft?: string;
         };
         /** @description the new version */
         Written: {

@@ -47,7 +47,7 @@ const drop = (l: Of<'LateText'>) =>
 </script>
 
 <template>
-  <section v-for="l in late" :key="l.whose" class="late" data-part="late">
+  <section v-for="l in late" :key="l.whose + l.at" class="late" data-part="late">
     <h2>{{ l.mine ? t('late.mine') : t('late.of', { name: l.name }) }}</h2>
     <p class="quiet">
       {{ exact(Date.parse(l.at)) }} · {{ t(staff ? 'late.staff' : l.mine ? 'late.student' : 'late.assistant') }}

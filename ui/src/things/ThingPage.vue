@@ -34,6 +34,9 @@ const {
   queryKey: computed(() => keys.thing(id.value)),
   queryFn: () => data(api.GET('/things/{thingId}', { params: { path: { thingId: id.value } } })),
   staleTime: 0,
+  refetchOnWindowFocus: true,
+  // A copy that is written in may be closed by hand meanwhile.
+  refetchInterval: (q) => (q.state.data?.handout && q.state.data.level === 'edit' ? 30_000 : false),
 })
 const { closed, words, announced } = useClosing(
   computed(() => thing.value?.closing),

@@ -4,6 +4,7 @@ import { api, data, ProblemError, type Of } from '@/api/client'
 import { now } from '@/me'
 import { sentence, tellDone } from '@/tell'
 import { sendBefore } from './closing'
+import { useShelf, type Kept } from './shelf'
 
 /** What says that a text came too late, and was put beside its copy. */
 const closedCodes = ['copy-closed', 'place-closed']
@@ -16,7 +17,7 @@ const closedCodes = ['copy-closed', 'place-closed']
 export function useKeptText(thing: Of<'Thing'>, refused: () => void) {
   const { t } = useI18n()
   const path = { path: { thingId: thing.id } }
-  const shelf = `satchel.draft.${thing.id}`
+  const shelf = useShelf(thing.id)
 
   const may = thing.level === 'edit' || thing.level === 'owner'
   const loaded = shallowRef<Of<'Text'> | null>(null)
@@ -29,7 +30,6 @@ export function useKeptText(thing: Of<'Thing'>, refused: () => void) {
   const savedAt = ref(0)
   const theirs = shallowRef<Of<'Conflict'> | null>(null)
 
-  type Kept = { text: string; base: number; key: string }
   let pending: Kept | null = null
   let then: string | null = null // what comes on top of it, once that is kept
   const leftover = ref('') // typed here and never sent, of a document that can't be written any more
@@ -43,7 +43,7 @@ export function useKeptText(thing: Of<'Thing'>, refused: () => void) {
       plain.value ||= got.tangled
       text.value = got.text
       base.value = got.version
-      const kept = JSON.parse(localStorage.getItem(shelf) ?? 'null') as Kept | null
+      const kept = await shelf.take()
       if (kept && kept.text !== got.text && !may) await tooLate(kept)
       else if (kept && kept.text !== got.text) {
         text.value = kept.text
@@ -59,7 +59,7 @@ export function useKeptText(thing: Of<'Thing'>, refused: () => void) {
             at: thing.changedAt,
           }
         if (kept.base !== got.version) state.value = 'conflict'
-      } else localStorage.removeItem(shelf)
+      } else shelf.drop()
     } catch (e) {
       problem.value = sentence(e)
     }
@@ -72,7 +72,8 @@ export function useKeptText(thing: Of<'Thing'>, refused: () => void) {
       if (thing.closing) await api.PUT('/things/{thingId}/text', { params: path, body: kept })
     } catch (e) {
       if (e instanceof ProblemError && closedCodes.includes(e.code)) {
-        localStorage.removeItem(shelf)
+        shelf.drop()
+        if (await shelf.take()) return load() // another window kept something, too
         return refused()
       }
     }
@@ -109,7 +110,7 @@ export function useKeptText(thing: Of<'Thing'>, refused: () => void) {
       savedAt.value = now()
       if (pending?.key === sent.key) {
         pending = null
-        localStorage.removeItem(shelf)
+        shelf.drop()
         state.value = 'saved'
         if (then !== null) {
           shelve(then)
@@ -123,7 +124,7 @@ export function useKeptText(thing: Of<'Thing'>, refused: () => void) {
         if (closedCodes.includes(p.code)) {
           if (pending?.key !== sent.key) return void (state.value = 'waiting') // there is more of it
           pending = null // it is beside the copy now
-          localStorage.removeItem(shelf)
+          shelf.drop()
         }
         state.value = 'refused'
         problem.value = sentence(e)
@@ -155,12 +156,12 @@ export function useKeptText(thing: Of<'Thing'>, refused: () => void) {
   // Keeps a text on the device until the server has it.
   function shelve(next: string) {
     text.value = next
-    pending = { text: next, base: base.value, key: crypto.randomUUID() }
-    localStorage.setItem(shelf, JSON.stringify(pending))
+    pending = { text: next, base: base.value, key: crypto.randomUUID(), draft: shelf.draft() }
+    shelf.put(pending)
   }
   function dropLeftover() {
     leftover.value = ''
-    localStorage.removeItem(shelf)
+    shelf.drop()
   }
   async function copyLeftover() {
     await navigator.clipboard.writeText(leftover.value)
