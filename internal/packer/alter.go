@@ -74,7 +74,7 @@ func passes(st ledger.Step, e ledger.Entry) (why string) {
 	if w, wants := ledger.BoundBy(st.Act); wants && e.Bound != w {
 		return "wanted-elsewhere"
 	}
-	if e.HandedTo != "" && (st.Act == packing.Discard || st.Act == packing.Renew) {
+	if e.HandedTo != "" && (st.Act == packing.Discard || st.Act == packing.Renew || st.Act == packing.Close) {
 		return "handed-over"
 	}
 	return ""

@@ -20,6 +20,7 @@ import (
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/picture"
+	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/cupboard/standin"
 	"jollysatchel/internal/store"
@@ -254,6 +255,40 @@ func TestActsMeet(t *testing.T) {
 				m.must(err)
 				if st := states[e.Thing]; e.Key.Whom.Row != "" && (e.HandedTo != "" && st.Owner != e.HandedTo || e.HandedTo == "" && st.Owner != "oduya") {
 					t.Fatalf("the %dth time: %s is handed over to %q and %s's", n, e.Key, e.HandedTo, st.Owner)
+				}
+			}
+		}
+	})
+	t.Run("close and hand over", func(t *testing.T) { // a satchel with what is in it
+		t.Parallel()
+		for n := range max(times/6, 2) {
+			m := meet(t)
+			rest := driving(t, m.a)
+			acts := []func() error{
+				func() error {
+					return errors.Join(m.a.Cases.Rooms.SayPens(ctx, "oduya", m.class.ID, room.Cloakroom, nil, true),
+						m.a.Cases.Handouts.SayPens(ctx, "oduya", m.class.ID, m.h.ID, nil, true), m.a.Cases.Packing.KeepMarks(ctx))
+				},
+				m.handingOver(""),
+			}
+			if n%2 == 1 {
+				slices.Reverse(acts)
+			}
+			for _, act := range acts {
+				m.must(act())
+				m.soon()
+			}
+			rest()
+			m.must(m.a.Cases.Packing.KeepMarks(ctx))
+			rest = driving(t, m.a)
+			rest()
+			entries, err := m.a.Store.Ledger(ctx, m.class.ID)
+			m.must(err)
+			for _, e := range entries {
+				states, err := m.a.Cup.States(ctx, "oduya", []string{e.Thing})
+				m.must(err)
+				if e.HandedTo != "" && (states[e.Thing].Closed != nil || e.Mark != nil) {
+					t.Fatalf("the %dth time: %s is handed over and closed", n, e.Key)
 				}
 			}
 		}

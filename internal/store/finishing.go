@@ -140,7 +140,8 @@ func changed(st ledger.Step, e ledger.Entry, putIn string) (set, seen, given str
 			args = append(args, st.Change.Keeper, st.Key.Class)
 		} else if st.Key.Whom.Row != "" { // with all of the row's that is in it
 			set, seen = `handed_to = $7, handed_off = $9, closed = null`, `owner = $7, closed = null`
-			given = `handed as (update ledger set handed_to = $7, handed_off = $9, closed = null where ended_at is null
+			// Whatever was closed meanwhile in it is known to be: it is opened by a line of its own.
+			given = `handed as (update ledger set handed_to = $7, handed_off = $9 where ended_at is null
 				and id <> $6 and row_id = $10::uuid and thing = any($11::text[])), `
 			args = append(args, len(st.Change.Off) > 0, st.Key.Whom.Row, append([]string{}, st.Change.Inside...))
 		}

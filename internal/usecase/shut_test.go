@@ -147,6 +147,37 @@ func TestPlacesClose(t *testing.T) {
 	}
 }
 
+// What is another for one student stands on the Register at theirs, and at nobody else's.
+func TestApart(t *testing.T) {
+	a, c, h, _, _ := timed(t, 3, handout.Change{})
+	until, read := "2099-01-01T08:00", "read"
+	rows := func(i int) []string { return []string{c.Students[i].ID} }
+	edit(t, a, c, &h, handout.Change{Extra: &handout.ExtraTime{Rows: rows(0), Until: until}})
+	edit(t, a, c, &h, handout.Change{Own: &handout.OwnParts{Rows: rows(1), Level: &read}})
+	if err := errors.Join(a.Cases.Rooms.SayPens(ctx, "oduya", c.ID, room.Cloakroom, rows(2), true),
+		a.Cases.Handouts.SayPens(ctx, "oduya", c.ID, h.ID, rows(2), true)); err != nil {
+		t.Fatal(err)
+	}
+	r, err := a.Cases.Registers.Register(ctx, c.ID)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for column, want := range [][]string{{"", "", "closed"}, {"extra", "read", "closed"}} {
+		for i, cell := range r.Columns[column].Cells {
+			got := cell.Apart.Level
+			if !cell.Apart.Extra.IsZero() {
+				got += "extra"
+			}
+			if cell.Apart.Hand != nil && cell.Apart.Hand.Down {
+				got += "closed"
+			}
+			if got != want[i] {
+				t.Errorf("column %d, student %d: %q, want %q", column, i, got, want[i])
+			}
+		}
+	}
+}
+
 // A satchel is closed while its student adds to it, a hundred times: once that is answered nothing is added,
 // and every answered file is there.
 func TestClosingMeetsAdding(t *testing.T) {
@@ -258,7 +289,7 @@ func TestStandingExtraTime(t *testing.T) {
 		t.Errorf("the door check finds %v", found)
 	}
 	d, err := a.Cases.Registers.Panel(ctx, c.ID, first)
-	if err != nil || d.Standing != (pens.Extra{Minutes: 20}) || d.Things[1].Apart.Extra.IsZero() {
+	if err != nil || d.Standing != (pens.Extra{Minutes: 20}) || d.Things[1].Apart.Extra.IsZero() || !d.Things[1].Apart.Always {
 		t.Errorf("the panel says %+v, %v", d, err)
 	}
 	give(pens.Extra{})

@@ -167,7 +167,7 @@ func orAllNone(of []int) []int {
 
 // apartState is what is another for one student, as a sum.
 func apartState(a register.Apart) (sum int) {
-	for i, is := range []bool{a.Level != "", !a.Extra.IsZero(), a.Hand != nil && a.Hand.Down, a.Hand != nil && !a.Hand.Down} {
+	for i, is := range []bool{a.Level != "", !a.Extra.IsZero() && !a.Always, a.Hand != nil && a.Hand.Down, a.Hand != nil && !a.Hand.Down} {
 		if is {
 			sum += 1 << i
 		}

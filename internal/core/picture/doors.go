@@ -56,8 +56,8 @@ func (s *Picture) door(x packing.Wanted) doorcheck.Wanted {
 	e := s.Entries[x.Key]
 	out := doorcheck.Wanted{Key: x.Key, Thing: e.Thing, Name: e.Name, Folder: x.Kind == packing.Folder, Owner: x.Owner, Rule: x.Rule,
 		Left: s.LeaveAsIs[x.Key], For: x.For, Closed: x.Closed}
-	if e.HandedTo != "" { // what is its student's own doesn't close
-		out.Owner, out.Closed = e.HandedTo, nil
+	if e.HandedTo != "" {
+		out.Owner = e.HandedTo
 	}
 	out.In, _ = s.putIn(e, x)
 	if x.Key.What.Purpose == packing.Copy && x.Key.Whom.Row != "" {

@@ -96,8 +96,7 @@ func (s *Picture) Marking() []packing.Step {
 	var out []packing.Step
 	for _, w := range all {
 		e := s.Entries[w.Key]
-		if e == nil || e.HandedTo != "" || access.SameMark(e.Mark, w.Closed) ||
-			s.State(e).Place != ledger.Lies {
+		if e == nil || e.HandedOff || access.SameMark(e.Mark, w.Closed) || s.State(e).Place != ledger.Lies {
 			continue
 		}
 		step := packing.Step{StepKey: packing.StepKey{Key: w.Key, Act: packing.Close, Generation: e.Generation}, Wanted: w,

@@ -105,6 +105,11 @@ func (s *Picture) everything() (wanted []packing.Wanted, of map[packing.Key]*han
 			}
 		}
 	}
+	for i, w := range wanted {
+		if e := s.Entries[w.Key]; e != nil && e.HandedTo != "" { // what is its student's own doesn't close
+			wanted[i].Closed = nil
+		}
+	}
 	return wanted, of
 }
 

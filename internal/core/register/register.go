@@ -39,6 +39,7 @@ type Cell struct {
 type Apart struct {
 	Level   string           // what they may do; empty: as the others
 	Extra   time.Time        // until when they have extra time, as clocks show it; zero: none
+	Always  bool             // that is as in every handout
 	Hand    *pens.Hand       // what was said by hand of theirs alone, or of their satchel; nil: nothing
 	Closing *handout.Closing // from when on theirs is closed; nil: it stays open
 }
@@ -49,7 +50,7 @@ func apart(h handout.Handout, row string) (a Apart) {
 		a.Level = level
 	}
 	if until, ok := h.ExtraFor(row); ok {
-		a.Extra = wall.At(until, h.Zone)
+		a.Extra, a.Always = wall.At(until, h.Zone), h.Settings.Extra[row] == ""
 	}
 	if hand, ok := h.Settings.Hands[row]; ok {
 		a.Hand = &hand

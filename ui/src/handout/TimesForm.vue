@@ -22,9 +22,13 @@ const { data: h } = useQuery({
 })
 const theirs = computed(() => h.value?.extra.filter((x) => props.rows.includes(x.row)) ?? [])
 const closed = computed(() => h.value?.closed.filter((row) => props.rows.includes(row)).length ?? 0)
+const alike = computed(() => {
+  const all = props.rows.map((row) => theirs.value.find((x) => x.row === row)?.until)
+  return all.every((u) => u === all[0]) ? all[0] : undefined
+})
 const typed = ref('')
 const until = computed({
-  get: () => typed.value || theirs.value[0]?.until || h.value?.due || '',
+  get: () => typed.value || alike.value || h.value?.due || '',
   set: (v) => (typed.value = v),
 })
 // Said as a time, as minutes beyond the due time, or in per cent of the time there was.
@@ -89,7 +93,7 @@ const pens = usePens(path, act)
           t('times.give', { n }, n)
         }}</Button>
         <Button
-          v-if="theirs.length"
+          v-if="theirs.some((x) => !x.always)"
           size="small"
           :disabled="busy"
           data-act="take-extra"

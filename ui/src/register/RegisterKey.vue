@@ -14,6 +14,7 @@ const key = ['not-made', 'not-shared', 'shared', 'opened', 'working', 'stuck'] a
       ><TagMark :state="s" :fill="s === 'working' ? 60 : 0" bare />{{ t(`state.${s}`) }}</span
     >
     <span><b aria-hidden="true">–</b>{{ t('state.out') }}</span>
+    <span><b aria-hidden="true">∗</b>{{ t('apart.key') }}</span>
     <span class="grow" />
     <button class="link" @click="showKeys = true">{{ t('keys.all') }}</button>
   </div>

@@ -127,7 +127,7 @@ function drop(on: Of<'Place'>) {
             :title="t('pens.down-help')"
             @click="pens(p.id, !p.closed)"
           >
-            {{ t(p.closed ? 'place.open-again' : 'place.close-now') }}
+            {{ t(`place.${p.closed ? 'open' : 'close'}-${p.for === 'student' ? 'each' : 'now'}`) }}
           </button>
         </p>
         <RoomPlace
@@ -174,6 +174,7 @@ function drop(on: Of<'Place'>) {
   flex-wrap: wrap;
   gap: 2px 12px;
   margin: 0 0 4px;
+  padding-left: 6px;
   font-size: 13.5px;
 }
 .one {

@@ -18,6 +18,8 @@ const emit = defineEmits<{ added: [] }>()
 const { t } = useI18n()
 const at = inject(thingAt, (id: string) => `/things/${id}`)
 type Copy = Of<'HomeCopy'> & { className: string; under: string; away: boolean }
+const isShut = (c: Copy) => !!c.closing && Date.parse(c.closing.at) <= now()
+const isOver = (c: Copy) => (!!c.due && past(c.due)) || isShut(c)
 const all = computed<Copy[]>(() =>
   props.home.classes
     .flatMap((c) =>
@@ -28,7 +30,7 @@ const all = computed<Copy[]>(() =>
     )
     .sort(
       (a, b) =>
-        Number(!!a.due && past(a.due)) - Number(!!b.due && past(b.due)) || (a.due || '9').localeCompare(b.due || '9'),
+        Number(isOver(a)) - Number(isOver(b)) || (a.due || '9').localeCompare(b.due || '9'),
     ),
 )
 const copies = computed(() => all.value.filter((c) => !c.away))
@@ -47,7 +49,7 @@ const notices = computed(() =>
     .flatMap((c) => c.notices.map((n) => ({ ...n, className: c.name })))
     .sort((a, b) => b.postedAt.localeCompare(a.postedAt)),
 )
-const open = computed(() => copies.value.filter((c) => !c.due || !past(c.due)))
+const open = computed(() => copies.value.filter((c) => !isOver(c)))
 const greeting = useGreeting()
 const hello = computed(() => greeting(props.home.name))
 const lead = computed(() => {
@@ -64,7 +66,7 @@ const line = (c: Copy) => {
   if (c.of !== 'student') bits.push(t(`home.with-${c.of}`))
   if (c.closing) {
     const at = Date.parse(c.closing.at)
-    bits.push(t(at <= now() ? 'closing.home-since' : 'closing.home-at', { when: moment(at) }))
+    bits.push(t(isShut(c) ? 'closing.home-since' : 'closing.home-at', { when: moment(at) }))
   } else if (c.due)
     bits.push(past(c.due) ? t('home.was-due', { when: wall(c.due) }) : t('home.due', { when: wall(c.due) }))
   if (c.words) bits.push(t('home.wrote', { n: c.words }, c.words))
@@ -93,7 +95,7 @@ const waiting = computed(() => props.home.classes.filter((c) => !c.satchel))
         <WithIt :html="n.html" :links="n.links" />
       </div>
       <div v-if="copies.length" class="todo">
-        <HomeCopy v-for="(c, i) in copies" :key="c.thing" :copy="c" :line="line(c)" :go="i === 0 && open.length > 0" />
+        <HomeCopy v-for="c in copies" :key="c.thing" :copy="c" :line="line(c)" :go="c === open[0]" />
       </div>
       <details v-for="[title, under] in away" :key="title" class="away" :data-away="title">
         <summary>{{ title }} ({{ under.length }})</summary>

@@ -547,7 +547,9 @@ export default {
     'is-student': 'each student {level} their own',
     'is-staff': 'staff only',
     'close-now': 'Close for writing',
-    'open-again': 'Open again',
+    'close-each': 'Close for writing, for all students',
+    'open-now': 'Open again',
+    'open-each': 'Open again, for all students',
     'closed-since': 'Closed since {when}, by {who}.',
     'now-closed': 'Closed for all students. They can still read and copy.',
     'now-open': 'Open for all students.',
@@ -1691,6 +1693,7 @@ export default {
     dropped: 'The late text is deleted.',
   },
   apart: {
+    key: 'not as for the others',
     level: 'They can do something else than the others',
     extra: 'They have extra time',
     closed: 'Closed for them by hand',
