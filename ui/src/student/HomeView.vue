@@ -28,10 +28,7 @@ const all = computed<Copy[]>(() =>
         return { ...k, className: c.name, under: heading?.title ?? '', away: !!heading?.folded }
       }),
     )
-    .sort(
-      (a, b) =>
-        Number(isOver(a)) - Number(isOver(b)) || (a.due || '9').localeCompare(b.due || '9'),
-    ),
+    .sort((a, b) => Number(isOver(a)) - Number(isOver(b)) || (a.due || '9').localeCompare(b.due || '9')),
 )
 const copies = computed(() => all.value.filter((c) => !c.away))
 // What is under a folded heading is put away under it.
