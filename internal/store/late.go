@@ -23,18 +23,21 @@ type Late struct {
 var ErrFull = errors.New("store: full")
 
 // PutLate keeps what somebody wrote too late, in place of what they wrote so before in the same window on the
-// same version; ErrFull where that would be more than most of theirs.
-func (s *Store) PutLate(ctx context.Context, l Late, most int) error {
+// same version; ErrFull where there would be more than most of theirs, or more than so many bytes of them.
+func (s *Store) PutLate(ctx context.Context, l Late, most, bytes int) error {
 	return s.Tx(ctx, func(tx *Store) error {
 		if err := tx.Exec(ctx, `select pg_advisory_xact_lock(hashtext($1))`, "late/"+l.Thing); err != nil {
 			return err
 		}
-		var others int
-		if err := tx.Get(ctx, &others, `select count(*) from late where thing = $1 and account = $2 and not (draft = $3 and base = $4)`,
+		var others struct {
+			N     int `db:"n"`
+			Bytes int `db:"bytes"`
+		}
+		if err := tx.Get(ctx, &others, `select count(*) as n, coalesce(sum(octet_length(text)), 0) as bytes from late where thing = $1 and account = $2 and not (draft = $3 and base = $4)`,
 			l.Thing, l.Account, l.Draft, l.Base); err != nil {
 			return err
 		}
-		if others >= most {
+		if others.N >= most || others.N > 0 && others.Bytes+len(l.Text) > bytes {
 			return ErrFull
 		}
 		return tx.Exec(ctx, `insert into late (thing, account, class_id, text, at, draft, base) values ($1, $2, $3, $4, $5, $6, $7)

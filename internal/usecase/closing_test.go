@@ -22,6 +22,7 @@ import (
 	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/register"
 	"jollysatchel/internal/core/room"
+	"jollysatchel/internal/document"
 	"jollysatchel/internal/pgserver/pgtest"
 	"jollysatchel/internal/store"
 	"jollysatchel/internal/usecase/seam"
@@ -377,11 +378,20 @@ func TestLateTexts(t *testing.T) {
 		_, err := a.Cases.Things.WriteText(ctx, "s0", store.NewID(), thing, things.Typed{Draft: fmt.Sprint("window ", i), Base: 1, Text: fmt.Sprint("# ", i)})
 		wantInvalid(t, err, "text", map[bool]string{true: "copy-closed", false: "too-many-late"}[i < 9])
 	}
-	texts := late("s0")
-	if len(texts) != 10 || texts[0].Text != "# Log\n\nLate." || texts[9].Text != "# 8" {
+	if texts := late("s0"); len(texts) != 10 || texts[0].Text != "# Log\n\nLate." || texts[9].Text != "# 8" {
 		t.Fatalf("of several windows there are %d", len(texts))
 	}
-	for _, l := range texts[1:] {
+	long := strings.Repeat("x", document.MaxText)
+	for _, l := range late("s0")[1:] {
+		if err := a.Cases.Things.SettleLate(ctx, "s0", mine, "s0", l.At, false); err != nil {
+			t.Fatal(err)
+		}
+	}
+	for i, code := range []string{"copy-closed", "too-many-late"} { // beside what is there already
+		_, err := a.Cases.Things.WriteText(ctx, "s0", store.NewID(), thing, things.Typed{Draft: fmt.Sprint("long ", i), Base: 1, Text: long})
+		wantInvalid(t, err, "text", code)
+	}
+	for _, l := range late("s0")[1:] {
 		if err := a.Cases.Things.SettleLate(ctx, "s0", mine, "s0", l.At, false); err != nil {
 			t.Fatal(err)
 		}

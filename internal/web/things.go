@@ -150,6 +150,11 @@ func (s *thingRoutes) PutText(ctx context.Context, r api.PutTextRequestObject) (
 
 // GetLate implements the route of that name.
 func (s *thingRoutes) GetLate(ctx context.Context, r api.GetLateRequestObject) (api.GetLateResponseObject, error) {
+	leave, err := s.costly(ctx, s.shows)
+	if err != nil {
+		return nil, err
+	}
+	defer leave()
 	all, err := s.things.Late(ctx, account(ctx), r.ThingId)
 	if err != nil {
 		return nil, err

@@ -24,7 +24,7 @@ type Typed struct {
 	Text  string
 }
 
-// mostLate texts of one writer are kept beside a copy.
+// mostLate texts of one writer are kept beside a copy, of no more bytes than two texts may have.
 const mostLate = 10
 
 // WriteText is WriteTo of a text. What comes once its copy has closed is refused and kept beside the
@@ -38,7 +38,7 @@ func (c *Things) WriteText(ctx context.Context, account, key string, t cupboard.
 	by, asked := c.actor(ctx, account, t)
 	if asked == nil {
 		asked = c.Store.PutLate(ctx, store.Late{Thing: t.ID, Account: account, ClassID: by.home.Key.Class, Text: x.Text, At: c.Now(),
-			Draft: x.Draft, Base: x.Base}, mostLate)
+			Draft: x.Draft, Base: x.Base}, mostLate, 2*document.MaxText)
 	}
 	if errors.Is(asked, store.ErrFull) {
 		asked = change.TooMany("text", "too-many-late", mostLate)
