@@ -149,7 +149,7 @@ func TestEveryPage(t *testing.T) {
 			}},
 			{"office", func(p *person) []string {
 				p.be("office")
-				return []string{"/", "/settings", "/standins", "/postroom", "/log", "/doors", "/book"}
+				return []string{"/", "/settings", "/standins", "/postroom", "/log", "/doors", "/doors/student-nokuthula.dube", "/book"}
 			}},
 			{"student-nokuthula.dube", func(p *person) []string {
 				p.open("/sign-in").el("[data-person]")

@@ -33,8 +33,8 @@ func (s *Store) PutLate(ctx context.Context, l Late, most, bytes int) error {
 			N     int `db:"n"`
 			Bytes int `db:"bytes"`
 		}
-		if err := tx.Get(ctx, &others, `select count(*) as n, coalesce(sum(octet_length(text)), 0) as bytes from late where thing = $1 and account = $2 and not (draft = $3 and base = $4)`,
-			l.Thing, l.Account, l.Draft, l.Base); err != nil {
+		if err := tx.Get(ctx, &others, `select count(*) as n, coalesce(sum(octet_length(text)), 0) as bytes from late
+			where thing = $1 and account = $2 and not (draft = $3 and base = $4)`, l.Thing, l.Account, l.Draft, l.Base); err != nil {
 			return err
 		}
 		if others.N >= most || others.N > 0 && others.Bytes+len(l.Text) > bytes {

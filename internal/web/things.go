@@ -148,39 +148,6 @@ func (s *thingRoutes) PutText(ctx context.Context, r api.PutTextRequestObject) (
 	return api.PutText200JSONResponse{Version: v.Number, At: v.At}, nil
 }
 
-// GetLate implements the route of that name.
-func (s *thingRoutes) GetLate(ctx context.Context, r api.GetLateRequestObject) (api.GetLateResponseObject, error) {
-	leave, err := s.costly(ctx, s.shows)
-	if err != nil {
-		return nil, err
-	}
-	defer leave()
-	all, err := s.things.Late(ctx, account(ctx), r.ThingId)
-	if err != nil {
-		return nil, err
-	}
-	var whose []string
-	for _, l := range all {
-		whose = append(whose, l.Account)
-	}
-	names, err := s.people.Names(ctx, whose...)
-	out := api.GetLate200JSONResponse{}
-	for _, l := range all {
-		v := api.LateText{Whose: l.Account, Name: names[l.Account], Text: l.Text, At: l.At.UTC(), Mine: l.Account == account(ctx)}
-		if l.Change != nil {
-			v.Added, v.Removed = &l.Change.Added, &l.Change.Removed
-		}
-		out = append(out, v)
-	}
-	return out, err
-}
-
-// SettleLate implements the route of that name.
-func (s *thingRoutes) SettleLate(ctx context.Context, r api.SettleLateRequestObject) (api.SettleLateResponseObject, error) {
-	b := r.Body
-	return api.SettleLate204Response{}, s.things.SettleLate(ctx, account(ctx), r.ThingId, b.Whose, b.At, b.Take)
-}
-
 func (s *thingRoutes) conflict(ctx context.Context, id string, v seam.Version) (api.PutTextResponseObject, error) {
 	_, f, _, err := s.things.Open(ctx, account(ctx), id, v.Number)
 	if err != nil {

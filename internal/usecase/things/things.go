@@ -53,11 +53,9 @@ type View struct {
 	Closing *handout.Closing // from when on the account can't write in it; nil: it stays open
 	// School, of what the account may open so, is what everybody of the school may do
 	// who has its link.
-	School *access.Level
-	Filled *Filled // of a satchel or table, and what is in one
-	// Arrange says of what is in a folder what the account may do with it: all, or
-	// name and move it; nothing of the others.
-	Arrange map[string]Arranging
+	School  *access.Level
+	Filled  *Filled              // of a satchel or table, and what is in one
+	Arrange map[string]Arranging // what the account may do with what is in a folder: all, or name and move it
 }
 
 // An Arranging is what somebody may do with a thing beside reading and writing it.

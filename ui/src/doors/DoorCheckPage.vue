@@ -134,6 +134,9 @@ const file = (format: string) => `/api/classes/${classId.value}/doors/export/${f
   margin: 0 0 8px;
   font-size: 14px;
 }
+.only label {
+  min-width: 0;
+}
 .only select {
   max-width: 100%;
 }

@@ -84,5 +84,9 @@ const changing = ref(false) // the extra time in every handout
   display: flex;
   gap: 4px 14px;
   flex-wrap: wrap;
+  align-items: center;
+}
+.acts > * {
+  min-height: 24px;
 }
 </style>

@@ -177,6 +177,9 @@ function drop(on: Of<'Place'>) {
   padding-left: 6px;
   font-size: 13.5px;
 }
+.shut button {
+  min-height: 24px;
+}
 .one {
   display: flex;
   align-items: baseline;
