@@ -6163,7 +6163,6 @@ export interface components {
             closing?: components["schemas"]["Closing"];
             /** @description until when they have extra time, a wall-clock time */
             extra?: string;
-            /** @description what they may do, where the others may something else */
             level?: components["schemas"]["AccessLevel"];
         };
         /** @description all things of one student */
@@ -6355,7 +6354,6 @@ export interface components {
             shelfName?: string;
             table?: string;
             tableName?: string;
-            /** @description of the satchel */
             closing?: components["schemas"]["Closing"];
             tableClosing?: components["schemas"]["Closing"];
             copies: components["schemas"]["HomeCopy"][];
