@@ -17,6 +17,7 @@ import (
 const (
 	mostOfFunction  = 60   // lines
 	mostOfFile      = 400  // lines
+	mostOfPackage   = 3000 // lines
 	mostOfInterface = 11   // methods
 	mostOfLine      = 140  // bytes; 120 is the rule
 	mostRules       = 0.10 // share of a use case's lines in functions that take no context: what those do is the core's
@@ -31,7 +32,7 @@ func notOurs(path string) bool {
 // worked out that needs no database: that is a rule, and belongs to the core.
 func TestHouse(t *testing.T) {
 	type share struct{ lines, without int }
-	rooms := map[string]*share{}
+	rooms, packages := map[string]*share{}, map[string]int{}
 	files := token.NewFileSet()
 	err := filepath.WalkDir(".", func(path string, d fs.DirEntry, err error) error {
 		if err != nil || d.IsDir() || !strings.HasSuffix(path, ".go") || strings.HasSuffix(path, "_test.go") || notOurs(path) {
@@ -41,7 +42,8 @@ func TestHouse(t *testing.T) {
 		if err != nil {
 			return err
 		}
-		if n := bytes.Count(text, []byte("\n")); n > mostOfFile {
+		n := bytes.Count(text, []byte("\n"))
+		if packages[filepath.Dir(path)] += n; n > mostOfFile {
 			t.Errorf("%s has %d lines, %d at most", path, n, mostOfFile)
 		}
 		for i, line := range bytes.Split(text, []byte("\n")) {
@@ -86,6 +88,11 @@ func TestHouse(t *testing.T) {
 	}
 	if len(rooms) < 10 {
 		t.Errorf("only %d rooms were looked at", len(rooms))
+	}
+	for pkg, n := range packages {
+		if n > mostOfPackage {
+			t.Errorf("%s has %d lines, %d at most", pkg, n, mostOfPackage)
+		}
 	}
 	for room, s := range rooms {
 		if have := float64(s.without) / float64(s.lines); have > mostRules {

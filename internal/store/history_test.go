@@ -11,6 +11,7 @@ import (
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/roster"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/store/kept"
 	"jollysatchel/internal/store/pg"
 )
 
@@ -22,7 +23,7 @@ func TestHistory(t *testing.T) {
 	at := time.Date(2026, 11, 25, 9, 0, 0, 0, time.UTC)
 	change := []lists.RowChange{{Row: pg.NewID(),
 		After: &lists.State{Record: record.Record{Family: "Dube", Extra: map[string]string{"Boat": "red"}}}}}
-	for i, e := range []store.HistoryEntry{
+	for i, e := range []kept.HistoryEntry{
 		{ClassID: a, Batch: pg.NewID(), At: at.Add(-time.Hour), Kind: "edit"},
 		{ClassID: a, Batch: batch, At: at, Kind: "list", Source: "list.csv", Changes: change}, {ClassID: b, Batch: batch, At: at, Kind: "list"},
 	} {
@@ -68,7 +69,7 @@ func TestHistory(t *testing.T) {
 	if packed, err := s.PackedSince(ctx, h[0].ID); err != nil || !packed {
 		t.Errorf("packed since: %v, %v", packed, err)
 	}
-	late := store.HistoryEntry{ID: pg.NewID(), ClassID: a, Batch: pg.NewID(), At: at.Add(-2 * time.Hour), Account: "oduya", Kind: "edit"}
+	late := kept.HistoryEntry{ID: pg.NewID(), ClassID: a, Batch: pg.NewID(), At: at.Add(-2 * time.Hour), Account: "oduya", Kind: "edit"}
 	if err := s.InsertHistory(ctx, late); err != nil {
 		t.Fatal(err)
 	}

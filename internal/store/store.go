@@ -20,6 +20,7 @@ import (
 	"github.com/riverqueue/river/riverdriver/riverpgxv5"
 	"github.com/riverqueue/river/rivermigrate"
 
+	"jollysatchel/internal/store/kept"
 	"jollysatchel/internal/store/mail"
 	"jollysatchel/internal/store/pg"
 	"jollysatchel/internal/store/sheets"
@@ -51,11 +52,12 @@ type Store struct {
 	*pg.Base
 	mail.Mail
 	signing.Signing
+	kept.Kept
 	sheets *sheets.Cache
 }
 
-func on(b *pg.Base, kept *sheets.Cache) *Store {
-	return &Store{Base: b, Mail: mail.Mail{Base: b}, Signing: signing.Signing{Base: b}, sheets: kept}
+func on(b *pg.Base, cache *sheets.Cache) *Store {
+	return &Store{Base: b, Mail: mail.Mail{Base: b}, Signing: signing.Signing{Base: b}, Kept: kept.Kept{Base: b}, sheets: cache}
 }
 
 // Open connects to the database at url; sqlx and the job queue share the pool.

@@ -25,6 +25,7 @@ import (
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/pgserver/pgtest"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/store/kept"
 	"jollysatchel/internal/usecase/enrol"
 	"jollysatchel/internal/usecase/pack"
 	"jollysatchel/internal/usecase/seam"
@@ -635,7 +636,7 @@ func TestEverythingAtOnce(t *testing.T) {
 					a.Packer.Drive(ctx, run.ID)
 				}
 			case 6:
-				var history []store.HistoryEntry
+				var history []kept.HistoryEntry
 				if history, err = a.Store.History(ctx, c.ID, 1); err == nil && history[0].Kind != "edit" {
 					err = a.Cases.Rosters.Undo(ctx, "oduya", c.ID, history[0].Batch)
 				}

@@ -13,12 +13,13 @@ import (
 	"jollysatchel/internal/usecase/people"
 	"jollysatchel/internal/usecase/seam"
 	"jollysatchel/internal/web/api"
+	"jollysatchel/internal/web/desk"
 )
 
 func (s *peopleRoutes) schoolView() api.School {
 	is := s.School()
 	out := api.School{Name: is.Name, Domain: is.Domain, Zone: is.Zone.String(), Language: is.Language,
-		SatchelMB: is.Quota / 1_000_000, Words: s.words(), Fixed: s.people.FixedSchool(), OfficeCodes: is.OfficeCodes,
+		SatchelMB: is.Quota / 1_000_000, Words: s.Words(), Fixed: s.people.FixedSchool(), OfficeCodes: is.OfficeCodes,
 		StaffReset: is.StaffReset, OutsideMail: is.OutsideMail, ListAccounts: is.ListAccounts,
 		Site: is.Site, Post: api.PostSettings(is.Post), PostFrom: is.PostAddress(), PostReady: s.PostReady,
 		Service: api.ServiceSettings(is.Service), ServiceReady: s.ServiceSecret != "", ServiceBack: s.serviceBack()}
@@ -36,27 +37,27 @@ func schoolParts(p api.SchoolParts) school.Change {
 
 // GetFirst implements the route of that name.
 func (s *peopleRoutes) GetFirst(ctx context.Context, r api.GetFirstRequestObject) (api.GetFirstResponseObject, error) {
-	if !s.strangers.allow(origin(asGin(ctx))) {
+	if !s.strangers.allow(origin(desk.Gin(ctx))) {
 		return nil, errTries
 	}
 	address, err := s.people.GetFirst(ctx, r.Body.Secret)
 	if err != nil {
 		return nil, err
 	}
-	s.strangers.giveBack(origin(asGin(ctx)))
+	s.strangers.giveBack(origin(desk.Gin(ctx)))
 	return api.GetFirst200JSONResponse{Address: address, School: s.schoolView()}, nil
 }
 
 // Begin implements the route of that name.
 func (s *peopleRoutes) Begin(ctx context.Context, r api.BeginRequestObject) (api.BeginResponseObject, error) {
-	from := origin(asGin(ctx))
+	from := origin(desk.Gin(ctx))
 	if !s.strangers.allow(from) {
 		return nil, errTries
 	}
 	b := r.Body
 	// where it was begun from is where it is
-	if b.School.Site == nil && !slices.Contains(s.people.FixedSchool(), "site") && !s.atThisMachine(asGin(ctx)) {
-		site := s.base(ctx)
+	if b.School.Site == nil && !slices.Contains(s.people.FixedSchool(), "site") && !s.AtThisMachine(desk.Gin(ctx)) {
+		site := s.Base(ctx)
 		b.School.Site = &site
 	}
 	a, err := s.people.Begin(ctx, b.Secret,
@@ -67,21 +68,21 @@ func (s *peopleRoutes) Begin(ctx context.Context, r api.BeginRequestObject) (api
 	if err != nil {
 		return nil, err
 	}
-	if err := s.endSessions(asGin(ctx).Request.Context(), a.ID); err != nil { // anyone who had it before is out
+	if err := s.endSessions(desk.Gin(ctx).Request.Context(), a.ID); err != nil { // anyone who had it before is out
 		return nil, err
 	}
-	me, err := s.enter(asGin(ctx), a, false)
+	me, err := s.enter(desk.Gin(ctx), a, false)
 	return api.Begin200JSONResponse(me), err
 }
 
 // FirstSignIn implements the route of that name.
 func (s *peopleRoutes) FirstSignIn(ctx context.Context, r api.FirstSignInRequestObject) (api.FirstSignInResponseObject, error) {
-	me, err := s.admit(asGin(ctx), r.Body.Address, r.Body.Stay, func(address string) (accounts.Account, error) {
+	me, err := s.admit(desk.Gin(ctx), r.Body.Address, r.Body.Stay, func(address string) (accounts.Account, error) {
 		a, err := s.people.FirstSignIn(ctx, address, r.Body.Code, r.Body.Password)
 		if err != nil {
 			return a, err
 		}
-		return a, s.endSessions(asGin(ctx).Request.Context(), a.ID) // anyone who had it before is out
+		return a, s.endSessions(desk.Gin(ctx).Request.Context(), a.ID) // anyone who had it before is out
 	})
 	if errors.Is(err, seam.ErrRefused) { // it may be used, too old, or another's
 		err = change.Refuse("code", "code-refused")
@@ -91,15 +92,15 @@ func (s *peopleRoutes) FirstSignIn(ctx context.Context, r api.FirstSignInRequest
 
 // ChangePassword implements the route of that name. Wrong tries are limited.
 func (s *peopleRoutes) ChangePassword(ctx context.Context, r api.ChangePasswordRequestObject) (api.ChangePasswordResponseObject, error) {
-	tries := "own " + account(ctx)
+	tries := "own " + desk.Account(ctx)
 	if !s.tries.allow(tries) {
 		return nil, errTries
 	}
-	err := s.people.ChangePassword(ctx, account(ctx), r.Body.Before, r.Body.Password)
+	err := s.people.ChangePassword(ctx, desk.Account(ctx), r.Body.Before, r.Body.Password)
 	if err == nil { // anyone who knew the one before is out
 		s.tries.giveBack(tries)
-		c := asGin(ctx).Request.Context()
-		err = s.people.EndSessions(c, []string{account(ctx)}, s.sessions.Token(c))
+		c := desk.Gin(ctx).Request.Context()
+		err = s.people.EndSessions(c, []string{desk.Account(ctx)}, s.Sessions.Token(c))
 	}
 	return api.ChangePassword204Response{}, err
 }
@@ -111,16 +112,16 @@ func (s *peopleRoutes) GetSchool(context.Context, api.GetSchoolRequestObject) (a
 
 // ChangeSchool implements the route of that name.
 func (s *peopleRoutes) ChangeSchool(ctx context.Context, r api.ChangeSchoolRequestObject) (api.ChangeSchoolResponseObject, error) {
-	err := s.people.ChangeSchool(ctx, account(ctx), schoolParts(r.Body.To), schoolParts(r.Body.Was))
+	err := s.people.ChangeSchool(ctx, desk.Account(ctx), schoolParts(r.Body.To), schoolParts(r.Body.Was))
 	return api.ChangeSchool200JSONResponse(s.schoolView()), err
 }
 
 // ListBook implements the route of that name.
 func (s *peopleRoutes) ListBook(ctx context.Context, r api.ListBookRequestObject) (api.ListBookResponseObject, error) {
 	p := r.Params
-	page, err := s.people.BookPage(ctx, account(ctx), people.BookFilter{Filter: accounts.Filter{Text: deref(p.Text),
-		Role: accounts.Role(deref(p.Role)), Standing: accounts.Standing(deref(p.Standing))},
-		By: accounts.Column(deref(p.By)), Down: deref(p.Down), From: deref(p.From)})
+	page, err := s.people.BookPage(ctx, desk.Account(ctx), people.BookFilter{Filter: accounts.Filter{Text: desk.Deref(p.Text),
+		Role: accounts.Role(desk.Deref(p.Role)), Standing: accounts.Standing(desk.Deref(p.Standing))},
+		By: accounts.Column(desk.Deref(p.By)), Down: desk.Deref(p.Down), From: desk.Deref(p.From)})
 	if err != nil {
 		return nil, err
 	}
@@ -133,7 +134,7 @@ func (s *peopleRoutes) ListBook(ctx context.Context, r api.ListBookRequestObject
 			v.Classes = &in
 		}
 		if a.CodeUntil != nil && a.CodeUntil.After(s.Now()) {
-			v.CodeUntil, v.CodeBy = moment(*a.CodeUntil), &a.CodeBy
+			v.CodeUntil, v.CodeBy = desk.Moment(*a.CodeUntil), &a.CodeBy
 			by = append(by, a.CodeBy)
 		}
 		out.Accounts = append(out.Accounts, v)
@@ -154,14 +155,14 @@ const mostCodes = 2000
 // ListBookIds implements the route of that name.
 func (s *peopleRoutes) ListBookIds(ctx context.Context, r api.ListBookIdsRequestObject) (api.ListBookIdsResponseObject, error) {
 	p := r.Params
-	ids, all, err := s.people.BookIDs(ctx, people.BookFilter{Filter: accounts.Filter{Text: deref(p.Text),
-		Role: accounts.Role(deref(p.Role)), Standing: accounts.Standing(deref(p.Standing))}}, mostCodes)
+	ids, all, err := s.people.BookIDs(ctx, people.BookFilter{Filter: accounts.Filter{Text: desk.Deref(p.Text),
+		Role: accounts.Role(desk.Deref(p.Role)), Standing: accounts.Standing(desk.Deref(p.Standing))}}, mostCodes)
 	return api.ListBookIds200JSONResponse{Ids: append([]string{}, ids...), All: all}, err
 }
 
 // ListOwnCodes implements the route of that name.
 func (s *peopleRoutes) ListOwnCodes(ctx context.Context, _ api.ListOwnCodesRequestObject) (api.ListOwnCodesResponseObject, error) {
-	made, err := s.people.CodesMade(ctx, account(ctx))
+	made, err := s.people.CodesMade(ctx, desk.Account(ctx))
 	if err != nil {
 		return nil, err
 	}
@@ -185,10 +186,10 @@ func (s *peopleRoutes) GetPlacing(ctx context.Context, r api.GetPlacingRequestOb
 
 // PlaceClass implements the route of that name: for the office.
 func (s *peopleRoutes) PlaceClass(ctx context.Context, r api.PlaceClassRequestObject) (api.PlaceClassResponseObject, error) {
-	if role, _ := asGin(ctx).Get(roleKey); role != accounts.Office {
+	if role, _ := desk.Gin(ctx).Get(desk.RoleKey); role != accounts.Office {
 		return nil, seam.ErrNotFound
 	}
-	return api.PlaceClass204Response{}, s.people.PlaceClass(ctx, account(ctx), r.ClassId, r.Body.Seen)
+	return api.PlaceClass204Response{}, s.people.PlaceClass(ctx, desk.Account(ctx), r.ClassId, r.Body.Seen)
 }
 
 func accountParts(p api.AccountParts) accounts.Change {
@@ -197,15 +198,15 @@ func accountParts(p api.AccountParts) accounts.Change {
 
 // AddAccount implements the route of that name.
 func (s *peopleRoutes) AddAccount(ctx context.Context, r api.AddAccountRequestObject) (api.AddAccountResponseObject, error) {
-	id, err := s.people.AddAccount(ctx, account(ctx), accountParts(*r.Body))
+	id, err := s.people.AddAccount(ctx, desk.Account(ctx), accountParts(*r.Body))
 	return api.AddAccount201JSONResponse{Id: id}, err
 }
 
 // ChangeAccount implements the route of that name.
 func (s *peopleRoutes) ChangeAccount(ctx context.Context, r api.ChangeAccountRequestObject) (api.ChangeAccountResponseObject, error) {
-	err := s.people.ChangeAccount(ctx, account(ctx), r.AccountId, accountParts(r.Body.To), accountParts(r.Body.Was))
+	err := s.people.ChangeAccount(ctx, desk.Account(ctx), r.AccountId, accountParts(r.Body.To), accountParts(r.Body.Was))
 	if err == nil && r.Body.To.Off != nil && *r.Body.To.Off { // out at once
-		err = s.endSessions(asGin(ctx).Request.Context(), r.AccountId)
+		err = s.endSessions(desk.Gin(ctx).Request.Context(), r.AccountId)
 	}
 	return api.ChangeAccount204Response{}, err
 }
@@ -228,27 +229,27 @@ func (s *peopleRoutes) endOf(ctx context.Context, codes []people.Code) error {
 	for _, c := range codes {
 		of = append(of, c.Account.ID)
 	}
-	return s.endSessions(asGin(ctx).Request.Context(), of...)
+	return s.endSessions(desk.Gin(ctx).Request.Context(), of...)
 }
 
 // GiveCodes implements the route of that name.
 func (s *peopleRoutes) GiveCodes(ctx context.Context, r api.GiveCodesRequestObject) (api.GiveCodesResponseObject, error) {
-	codes, err := s.people.GiveCodes(ctx, account(ctx), r.Body.Accounts,
-		people.CodesAsked{Away: r.Body.Away, Mail: deref(r.Body.Mail), Replace: deref(r.Body.Replace)})
+	codes, err := s.people.GiveCodes(ctx, desk.Account(ctx), r.Body.Accounts,
+		people.CodesAsked{Away: r.Body.Away, Mail: desk.Deref(r.Body.Mail), Replace: desk.Deref(r.Body.Replace)})
 	if err == nil && r.Body.Away {
 		err = s.endOf(ctx, codes)
 	}
-	return api.GiveCodes200JSONResponse(codeViews(codes, deref(r.Body.Mail))), err
+	return api.GiveCodes200JSONResponse(codeViews(codes, desk.Deref(r.Body.Mail))), err
 }
 
 // ClassCodes implements the route of that name.
 func (s *peopleRoutes) ClassCodes(ctx context.Context, r api.ClassCodesRequestObject) (api.ClassCodesResponseObject, error) {
-	codes, err := s.people.ClassCodes(ctx, account(ctx), r.ClassId, r.Body.Rows,
-		people.CodesAsked{Away: r.Body.Away, Mail: deref(r.Body.Mail), Replace: deref(r.Body.Replace)})
+	codes, err := s.people.ClassCodes(ctx, desk.Account(ctx), r.ClassId, r.Body.Rows,
+		people.CodesAsked{Away: r.Body.Away, Mail: desk.Deref(r.Body.Mail), Replace: desk.Deref(r.Body.Replace)})
 	if err == nil && r.Body.Away {
 		err = s.endOf(ctx, codes)
 	}
-	return api.ClassCodes200JSONResponse(codeViews(codes, deref(r.Body.Mail))), err
+	return api.ClassCodes200JSONResponse(codeViews(codes, desk.Deref(r.Body.Mail))), err
 }
 
 // mostBookLines of each act are shown of a list.
@@ -292,7 +293,7 @@ func bookLine(l lists.BookLine) api.BookListLine {
 
 // BringBookList implements the route of that name.
 func (s *peopleRoutes) BringBookList(ctx context.Context, r api.BringBookListRequestObject) (api.BringBookListResponseObject, error) {
-	n, err := s.people.BringBookList(ctx, account(ctx), accounts.Role(r.Body.Role), r.Body.List, r.Body.Seen, r.Body.Away)
+	n, err := s.people.BringBookList(ctx, desk.Account(ctx), accounts.Role(r.Body.Role), r.Body.List, r.Body.Seen, r.Body.Away)
 	s.lately.forget()
 	return api.BringBookList200JSONResponse{Accounts: n}, err
 }
@@ -312,7 +313,7 @@ func (s *peopleRoutes) FindPeople(ctx context.Context, r api.FindPeopleRequestOb
 
 // CoverNames implements the route of that name.
 func (s *peopleRoutes) CoverNames(ctx context.Context, _ api.CoverNamesRequestObject) (api.CoverNamesResponseObject, error) {
-	covers, err := s.people.CoverNames(ctx, whose(ctx))
+	covers, err := s.people.CoverNames(ctx, desk.Whose(ctx))
 	if err != nil {
 		return nil, err
 	}

@@ -22,6 +22,7 @@ import (
 
 	served "jollysatchel/api"
 	"jollysatchel/internal/usecase/seam"
+	"jollysatchel/internal/web/desk"
 )
 
 // mostJSON is the largest body of a request, in bytes, whose route says nothing else.
@@ -75,17 +76,6 @@ func readContract(b []byte) map[string]operation {
 	return out
 }
 
-// A wrong says which value of a request isn't what the contract asks for, and
-// why: a problem of the catalogue.
-type wrong struct {
-	status int
-	field  string
-	code   string
-	args   map[string]string
-}
-
-func (w *wrong) Error() string { return w.field + ": " + w.code }
-
 // checked holds a request against the contract before anything is made of it.
 // Its JSON is read, within the route's limit, and can be read again.
 func (s *Server) checked(c *gin.Context, op operation) error {
@@ -95,14 +85,14 @@ func (s *Server) checked(c *gin.Context, op operation) error {
 	switch {
 	case op.form:
 		if kind, _, _ := mime.ParseMediaType(c.GetHeader("Content-Type")); kind != "multipart/form-data" {
-			return badRequest(errors.New("no form"))
+			return desk.BadRequest(errors.New("no form"))
 		}
 		return nil
 	case op.body == nil:
 		return s.noBody(c)
 	}
 	if c.Request.ContentLength > op.most {
-		return errTooLarge
+		return desk.ErrTooLarge
 	}
 	b, err := io.ReadAll(c.Request.Body)
 	if err != nil {
@@ -114,10 +104,10 @@ func (s *Server) checked(c *gin.Context, op operation) error {
 		return nil
 	}
 	if kind, _, _ := mime.ParseMediaType(c.GetHeader("Content-Type")); kind != "application/json" {
-		return badRequest(errors.New("no JSON"))
+		return desk.BadRequest(errors.New("no JSON"))
 	}
 	if !utf8.Valid(b) {
-		return badRequest(errors.New("letters that aren't UTF-8"))
+		return desk.BadRequest(errors.New("letters that aren't UTF-8"))
 	}
 	if err := checkJSON(b, op.body); err != nil {
 		return err
@@ -133,7 +123,7 @@ func (s *Server) noBody(c *gin.Context) error {
 	var one [1]byte
 	n, err := io.ReadFull(c.Request.Body, one[:])
 	if n > 0 {
-		return badRequest(errors.New("a body"))
+		return desk.BadRequest(errors.New("a body"))
 	}
 	if err != io.EOF {
 		return err
@@ -143,10 +133,9 @@ func (s *Server) noBody(c *gin.Context) error {
 
 // How deep a body's values may be in one another, and how many of them there may
 // be with the names of members: each takes far more memory than it is long.
-const (
-	mostDeep   = 20
-	mostValues = 500_000
-)
+const mostDeep = 20
+
+const mostValues = 500_000
 
 // sizeOfJSON says how deep the values of a body are in one another, and how many there are
 // with the names of members, before it is made into any. It doesn't ask whether it is JSON.
@@ -174,21 +163,21 @@ func sizeOfJSON(b []byte) (deepest, values int) {
 func checkJSON(b []byte, schema *openapi3.Schema) error {
 	switch deep, values := sizeOfJSON(b); {
 	case deep > mostDeep:
-		return badRequest(errors.New("too deep"))
+		return desk.BadRequest(errors.New("too deep"))
 	case values > mostValues:
-		return &wrong{http.StatusUnprocessableEntity, "", "too-many", map[string]string{"most": strconv.Itoa(mostValues)}}
+		return &desk.Wrong{Status: http.StatusUnprocessableEntity, Code: "too-many", Args: map[string]string{"most": strconv.Itoa(mostValues)}}
 	}
 	var v any
 	d := json.NewDecoder(bytes.NewReader(b))
 	d.UseNumber()
 	if err := d.Decode(&v); err != nil {
-		return badRequest(err)
+		return desk.BadRequest(err)
 	}
 	if _, err := d.Token(); err != io.EOF {
-		return badRequest(errors.New("more than one value"))
+		return desk.BadRequest(errors.New("more than one value"))
 	}
 	if holdsNUL(v) {
-		return &wrong{http.StatusBadRequest, "", "no-such-letter", nil}
+		return &desk.Wrong{Status: http.StatusBadRequest, Field: "", Code: "no-such-letter", Args: nil}
 	}
 	return asWrong(schema.VisitJSON(v), "")
 }
@@ -214,7 +203,7 @@ func holdsNUL(v any) bool {
 func checkParams(c *gin.Context, op operation, places ...string) error {
 	query, err := url.ParseQuery(c.Request.URL.RawQuery)
 	if err != nil {
-		return badRequest(err)
+		return desk.BadRequest(err)
 	}
 	for _, p := range op.params {
 		if slices.Contains(places, p.Value.In) {
@@ -238,32 +227,32 @@ func checkParam(c *gin.Context, query url.Values, p *openapi3.Parameter) error {
 	}
 	if len(values) == 0 {
 		if p.Required {
-			return &wrong{http.StatusBadRequest, p.Name, "missing", nil}
+			return &desk.Wrong{Status: http.StatusBadRequest, Field: p.Name, Code: "missing", Args: nil}
 		}
 		return nil
 	}
 	if len(values) > 1 {
-		return &wrong{http.StatusBadRequest, p.Name, "bad-request", nil}
+		return &desk.Wrong{Status: http.StatusBadRequest, Field: p.Name, Code: "bad-request", Args: nil}
 	}
 	text := values[0]
 	if p.In == "path" && (!utf8.ValidString(text) || strings.ContainsRune(text, 0)) {
 		return seam.ErrNotFound
 	}
 	if !utf8.ValidString(text) || strings.ContainsRune(text, 0) {
-		return &wrong{http.StatusBadRequest, p.Name, "no-such-letter", nil}
+		return &desk.Wrong{Status: http.StatusBadRequest, Field: p.Name, Code: "no-such-letter", Args: nil}
 	}
 	var v any = text
 	switch schema := p.Schema.Value; {
 	case schema.Type.Is("integer"):
 		n, err := strconv.ParseInt(text, 10, 64)
 		if err != nil {
-			return paramWrong(p, &wrong{http.StatusBadRequest, p.Name, "bad-request", nil})
+			return paramWrong(p, &desk.Wrong{Status: http.StatusBadRequest, Field: p.Name, Code: "bad-request", Args: nil})
 		}
 		v = float64(n)
 	case schema.Type.Is("boolean"):
 		b, err := strconv.ParseBool(text)
 		if err != nil {
-			return &wrong{http.StatusBadRequest, p.Name, "bad-request", nil}
+			return &desk.Wrong{Status: http.StatusBadRequest, Field: p.Name, Code: "bad-request", Args: nil}
 		}
 		v = b
 	}
@@ -289,14 +278,14 @@ func asWrong(err error, field string) error {
 	}
 	var se *openapi3.SchemaError
 	if !errors.As(err, &se) {
-		return badRequest(err)
+		return desk.BadRequest(err)
 	}
 	if at := strings.Join(se.JSONPointer(), "."); at != "" {
 		field = at
 	}
-	w := &wrong{http.StatusBadRequest, field, "bad-request", nil}
+	w := &desk.Wrong{Status: http.StatusBadRequest, Field: field, Code: "bad-request", Args: nil}
 	limit := func(code string, n uint64) {
-		w.status, w.code, w.args = http.StatusUnprocessableEntity, code, map[string]string{"most": strconv.FormatUint(n, 10)}
+		w.Status, w.Code, w.Args = http.StatusUnprocessableEntity, code, map[string]string{"most": strconv.FormatUint(n, 10)}
 	}
 	switch se.SchemaField {
 	case "maxLength":
@@ -306,13 +295,13 @@ func asWrong(err error, field string) error {
 	case "maxProperties":
 		limit("too-many", *se.Schema.MaxProps)
 	case "required":
-		w.code = "missing"
+		w.Code = "missing"
 	case "minLength":
-		w.code = "missing"
+		w.Code = "missing"
 	case "minimum", "maximum":
-		w.code = "out-of-range"
+		w.Code = "out-of-range"
 	case "enum":
-		w.code = "not-one-of"
+		w.Code = "not-one-of"
 	}
 	return w
 }

@@ -13,6 +13,7 @@ import (
 	"time"
 
 	"jollysatchel/internal/web/api"
+	"jollysatchel/internal/web/desk"
 )
 
 // A hub passes the ids of changed classes to everybody who watches.
@@ -114,19 +115,19 @@ type stream struct {
 // Events implements the route of that name: first the present state of every
 // class, then each change. Several changes in a short while are one event.
 func (s *Server) Events(ctx context.Context, _ api.EventsRequestObject) (api.EventsResponseObject, error) {
-	return stream{s: s, ctx: asGin(ctx).Request.Context(), account: account(ctx), told: map[string]bool{}}, nil
+	return stream{s: s, ctx: desk.Gin(ctx).Request.Context(), account: desk.Account(ctx), told: map[string]bool{}}, nil
 }
 
 // VisitEventsResponse implements api.EventsResponseObject.
 func (e stream) VisitEventsResponse(w http.ResponseWriter) error {
-	done, ok := e.s.watching.enter(e.account)
+	done, ok := e.s.watching.Enter(e.account)
 	if !ok {
 		return errStreams
 	}
 	defer done()
 	rc := http.NewResponseController(w)
 	w = untilTaken{w, rc}
-	token := e.s.sessions.Token(e.ctx)
+	token := e.s.Sessions.Token(e.ctx)
 	watcher, leave := e.s.hub.watch()
 	defer leave()
 	w.Header().Set("Content-Type", "text/event-stream")
@@ -178,7 +179,7 @@ const stillEvery = 4 * time.Second
 func (s *Server) stillIn(token, account string) (bool, error) {
 	ctx, cancel := context.WithTimeout(context.Background(), stillEvery) // that of the request has the session as it was
 	defer cancel()
-	now, err := s.sessions.Load(ctx, token)
+	now, err := s.Sessions.Load(ctx, token)
 	if err != nil {
 		return false, err
 	}
@@ -206,14 +207,14 @@ func (w untilTaken) Flush() { _ = w.rc.Flush() }
 // send tells of those of some classes on whose staff the watcher is; of no
 // classes, of all.
 func (e stream) send(w http.ResponseWriter, classes []string) error {
-	mine, err := e.s.desk.classes.Watched(e.ctx, e.account, classes)
+	mine, err := e.s.Desk.Classes.Watched(e.ctx, e.account, classes)
 	if err != nil {
 		return err
 	}
 	still := map[string]bool{}
 	for _, c := range mine {
 		still[c.ID], e.told[c.ID] = true, true
-		runs, err := e.s.runs(e.ctx, c.ID)
+		runs, err := e.s.Runs(e.ctx, c.ID)
 		if err != nil {
 			return err
 		}

@@ -60,30 +60,3 @@ func (l *limiter) of(name string, ask func(*rate.Limiter, time.Time) bool) bool 
 	}
 	return ask(one, now)
 }
-
-// A counter counts what each name has under way at once, up to a limit.
-type counter struct {
-	mu    sync.Mutex
-	most  int
-	names map[string]int
-}
-
-func newCounter(most int) *counter { return &counter{most: most, names: map[string]int{}} }
-
-// enter counts one more, until leave is called; ok is false where there are as
-// many as there may be.
-func (n *counter) enter(name string) (leave func(), ok bool) {
-	n.mu.Lock()
-	defer n.mu.Unlock()
-	if n.names[name] >= n.most {
-		return nil, false
-	}
-	n.names[name]++
-	return func() {
-		n.mu.Lock()
-		defer n.mu.Unlock()
-		if n.names[name]--; n.names[name] == 0 {
-			delete(n.names, name)
-		}
-	}, true
-}

@@ -13,26 +13,23 @@ import (
 	"jollysatchel/internal/tables"
 	"jollysatchel/internal/usecase/seam"
 	"jollysatchel/internal/web/api"
+	"jollysatchel/internal/web/desk"
 )
 
 // Errors of the web itself.
-var (
-	errSignIn   = errors.New("web: sign in first")
-	errTries    = errors.New("web: too many tries")
-	errPace     = errors.New("web: too many requests")
-	errInternal = errors.New("web: internal")
-	errTooLarge = errors.New("web: too large")
-	errNotText  = errors.New("web: not a text document")
-	errForeign  = errors.New("web: from another site")
-	errHost     = errors.New("web: not a name of this server")
-	errUploads  = errors.New("web: too many uploads at once")
-	errCut      = errors.New("web: cut off on the way")
-	errStreams  = errors.New("web: too many pages open")
-)
+var errSignIn = errors.New("web: sign in first")
 
-type requestError struct{ error }
+var errTries = errors.New("web: too many tries")
 
-func badRequest(err error) error { return requestError{err} }
+var errInternal = errors.New("web: internal")
+
+var errForeign = errors.New("web: from another site")
+
+var errHost = errors.New("web: not a name of this server")
+
+var errUploads = errors.New("web: too many uploads at once")
+
+var errStreams = errors.New("web: too many pages open")
 
 // refuse answers with the Problem that err is. What it hides it doesn't name.
 func (s *Server) refuse(c *gin.Context, err error) {
@@ -62,11 +59,11 @@ func problem(err error) (int, api.Problem) {
 	var changed *change.Changed
 	var table *tables.Error
 	var large *http.MaxBytesError
-	var bad requestError
-	var w *wrong
+	var bad desk.RequestError
+	var w *desk.Wrong
 	switch {
 	case errors.As(err, &w):
-		return w.status, api.Problem{Code: w.code, Field: &w.field, Args: argsOf(w.args)}
+		return w.Status, api.Problem{Code: w.Code, Field: &w.Field, Args: argsOf(w.Args)}
 	case errors.Is(err, errForeign):
 		return http.StatusForbidden, api.Problem{Code: "foreign-site"}
 	case errors.Is(err, errHost):
@@ -87,9 +84,9 @@ func problem(err error) (int, api.Problem) {
 	case errors.As(err, &table):
 		field := "list"
 		return http.StatusUnprocessableEntity, api.Problem{Code: table.Code, Field: &field, Args: argsOf(table.Args), Message: table.Error()}
-	case errors.As(err, &large), errors.Is(err, errTooLarge):
+	case errors.As(err, &large), errors.Is(err, desk.ErrTooLarge):
 		return http.StatusRequestEntityTooLarge, api.Problem{Code: "too-large"}
-	case errors.As(err, &bad), errors.Is(err, errCut), errors.Is(err, os.ErrDeadlineExceeded):
+	case errors.As(err, &bad), errors.Is(err, desk.ErrCut), errors.Is(err, os.ErrDeadlineExceeded):
 		return http.StatusBadRequest, api.Problem{Code: "bad-request"}
 	case seam.BadText(err):
 		return http.StatusBadRequest, api.Problem{Code: "no-such-letter"}
@@ -101,9 +98,9 @@ func problem(err error) (int, api.Problem) {
 		return http.StatusUnauthorized, api.Problem{Code: "sign-in"}
 	case errors.Is(err, seam.ErrRefused):
 		return http.StatusUnauthorized, api.Problem{Code: "refused"}
-	case errors.Is(err, errTries), errors.Is(err, errPace):
+	case errors.Is(err, errTries), errors.Is(err, desk.ErrPace):
 		return http.StatusTooManyRequests, api.Problem{Code: "too-often"}
-	case errors.Is(err, errNotText):
+	case errors.Is(err, desk.ErrNotText):
 		return http.StatusUnprocessableEntity, api.Problem{Code: "not-text"}
 	case seam.Unavailable(err):
 		return http.StatusServiceUnavailable, api.Problem{Code: "unavailable"}
@@ -121,6 +118,3 @@ func argsOf(args map[string]string) *map[string]string {
 	}
 	return &args
 }
-
-// Unwrap lets what is wrong with a request be found.
-func (e requestError) Unwrap() error { return e.error }

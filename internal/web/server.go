@@ -4,18 +4,12 @@ package web
 
 import (
 	"context"
-	"errors"
-	"io"
 	"log/slog"
-	"mime/multipart"
 	"net/http"
 	"net/netip"
-	"net/url"
 	"regexp"
-	"strconv"
 	"strings"
 	"time"
-	"unicode/utf8"
 
 	"github.com/alexedwards/scs/v2"
 	"github.com/gin-contrib/gzip"
@@ -24,11 +18,11 @@ import (
 	served "jollysatchel/api"
 	"jollysatchel/internal/clock"
 	"jollysatchel/internal/core/accounts"
-	"jollysatchel/internal/core/change"
 	"jollysatchel/internal/gate"
 	"jollysatchel/internal/usecase"
 	"jollysatchel/internal/usecase/seam"
 	"jollysatchel/internal/web/api"
+	"jollysatchel/internal/web/desk"
 )
 
 // Listen tells of each class that changes until ctx ends, or fails; of no class, that any may have.
@@ -65,12 +59,12 @@ type Options struct {
 // A Server answers every request.
 type Server struct {
 	options Options
-	*desk
+	*desk.Desk
 	routes
-	pace     *limiter // requests of an account
-	origins  *limiter // requests of an origin, of nobody
-	uploads  *counter // of an account, at once
-	watching *counter // of an account, at once
+	pace     *limiter      // requests of an account
+	origins  *limiter      // requests of an origin, of nobody
+	uploads  *desk.Counter // of an account, at once
+	watching *desk.Counter // of an account, at once
 	bodies   *gate.Gate
 	hub      *hub
 	contract map[string]operation
@@ -89,35 +83,10 @@ func compressed(c *gin.Context) bool {
 		c.GetHeader("Range") == "" && !asTheyAre.MatchString(c.Request.URL.Path)
 }
 
-// mostRendering is how much that costs a person has under way at once: a page asks for one or two.
-const mostRendering = 6
-
-// costly lets a request of an account through a gate, within the account's share: what one
-// person asks for comes one after another, so that others wait for one of it, and not for all.
-func (s *desk) costly(ctx context.Context, g *gate.Gate) (leave func(), err error) {
-	done, ok := s.rendering.enter(account(ctx))
-	if !ok {
-		return nil, errPace
-	}
-	turn, err := s.turns.Take(ctx, account(ctx))
-	if err != nil {
-		done()
-		return nil, err
-	}
-	through, err := g.Enter(ctx)
-	if err != nil {
-		turn()
-		done()
-		return nil, err
-	}
-	return func() { through(); turn(); done() }, nil
-}
-
 // How long a session lasts that isn't told to stay, and one that is.
-const (
-	sessionFor = 12 * time.Hour
-	stayFor    = 30 * 24 * time.Hour
-)
+const sessionFor = 12 * time.Hour
+
+const stayFor = 30 * 24 * time.Hour
 
 // New builds the server. Run must be called for events to flow.
 func New(o Options) *Server {
@@ -130,11 +99,11 @@ func New(o Options) *Server {
 	sessions.Cookie.Name = "satchel"
 	sessions.Cookie.HttpOnly = true
 	sessions.Cookie.SameSite = http.SameSiteLaxMode
-	d := newDesk(o, sessions)
+	d := desk.New(o.School, o.Now, o.Log, o.Proxies, o.Cases.Classes, sessions)
 	s := &Server{
-		options: o, desk: d, routes: newRoutes(o, d), hub: newHub(), contract: contract(), foreign: http.NewCrossOriginProtection(),
-		pace: newLimiter(o.Pace, int(4*o.Pace)), origins: newLimiter(o.Pace, int(10*o.Pace)), uploads: newCounter(4),
-		watching: newCounter(12), bodies: gate.New(3, 30, 30*time.Second),
+		options: o, Desk: d, routes: newRoutes(o, d), hub: newHub(), contract: contract(), foreign: http.NewCrossOriginProtection(),
+		pace: newLimiter(o.Pace, int(4*o.Pace)), origins: newLimiter(o.Pace, int(10*o.Pace)), uploads: desk.NewCounter(4),
+		watching: desk.NewCounter(12), bodies: gate.New(3, 30, 30*time.Second),
 	}
 
 	gin.SetMode(gin.ReleaseMode)
@@ -153,13 +122,13 @@ func New(o Options) *Server {
 	r.GET("/healthz", s.health)
 	r.GET("/api/openapi.yaml", func(c *gin.Context) { c.Data(http.StatusOK, "application/yaml", served.Contract) })
 	strict := api.NewStrictHandlerWithOptions(s, nil, api.StrictGinServerOptions{
-		RequestErrorHandlerFunc:  func(c *gin.Context, err error) { s.refuse(c, badRequest(err)) },
+		RequestErrorHandlerFunc:  func(c *gin.Context, err error) { s.refuse(c, desk.BadRequest(err)) },
 		HandlerErrorFunc:         s.refuse,
 		ResponseErrorHandlerFunc: s.refuse,
 	})
 	api.RegisterHandlersWithOptions(r, strict, api.GinServerOptions{
 		BaseURL:      "/api",
-		ErrorHandler: func(c *gin.Context, err error, _ int) { s.refuse(c, badRequest(err)) },
+		ErrorHandler: func(c *gin.Context, err error, _ int) { s.refuse(c, desk.BadRequest(err)) },
 	})
 	r.NoRoute(s.frontend())
 	r.NoMethod(func(c *gin.Context) { s.refuse(c, seam.ErrNotFound) })
@@ -189,7 +158,7 @@ func (s *Server) health(c *gin.Context) {
 // scripts come from files of ours alone.
 func (s *Server) headers(c *gin.Context) {
 	h := c.Writer.Header()
-	if s.secure(c) {
+	if s.Secure(c) {
 		h.Set("Strict-Transport-Security", "max-age=31536000")
 	}
 	h.Set("Content-Security-Policy",
@@ -210,85 +179,6 @@ func (s *Server) recover(c *gin.Context) {
 		}
 	}()
 	c.Next()
-}
-
-// An uploaded is the file of a form. Reading it ends with io.EOF only where the
-// form ended as forms do: one that was cut off on the way is errCut.
-type uploaded struct {
-	name  string
-	part  *multipart.Part
-	form  *multipart.Reader
-	whole bool // its end was seen
-}
-
-func (u *uploaded) Read(p []byte) (int, error) {
-	if u.whole {
-		return 0, io.EOF
-	}
-	n, err := u.part.Read(p)
-	for err == io.EOF {
-		if _, end := u.form.NextPart(); end == io.EOF {
-			u.whole = true
-			return n, io.EOF
-		} else if end != nil {
-			err = end
-		}
-	}
-	var large *http.MaxBytesError
-	if err != nil && !errors.As(err, &large) {
-		err = errCut
-	}
-	return n, err
-}
-
-// mostName is the longest name of a file, in bytes, that is taken; what it is
-// called then is as long as names of files may be.
-const mostName = 1000
-
-// formFile returns the part named file of a form, and the value of key where
-// it is before it.
-func formFile(r *multipart.Reader) (f *uploaded, key string, err error) {
-	for range 10 {
-		p, err := r.NextPart()
-		var large *http.MaxBytesError
-		if errors.As(err, &large) {
-			return nil, "", err
-		}
-		if err != nil {
-			return nil, "", change.Refuse("file", "missing")
-		}
-		switch p.FormName() {
-		case "file":
-			name := p.FileName()
-			switch {
-			case !utf8.ValidString(name) || strings.ContainsRune(name, 0):
-				return nil, "", &wrong{http.StatusBadRequest, "file", "no-such-letter", nil}
-			case len(name) > mostName:
-				return nil, "", change.TooLong("file", mostName)
-			}
-			return &uploaded{name: name, part: p, form: r}, key, nil
-		case "key":
-			b, err := io.ReadAll(io.LimitReader(p, maxKey+1))
-			if err != nil {
-				return nil, "", badRequest(err)
-			}
-			if key = string(b); len(key) > maxKey || !utf8.ValidString(key) || strings.ContainsRune(key, 0) {
-				return nil, "", &wrong{http.StatusBadRequest, "key", "too-long", map[string]string{"most": strconv.Itoa(maxKey)}}
-			}
-		}
-	}
-	return nil, "", change.Refuse("file", "missing")
-}
-
-func queryVersion(v *int) int {
-	if v == nil || *v < 0 {
-		return 0
-	}
-	return *v
-}
-
-func disposition(name string) string {
-	return "attachment; filename*=UTF-8''" + url.PathEscape(name)
 }
 
 // Routes lists every route as "METHOD path", for those who check them.

@@ -13,17 +13,21 @@ import (
 	"jollysatchel/internal/service"
 	"jollysatchel/internal/usecase/seam"
 	"jollysatchel/internal/web/api"
+	"jollysatchel/internal/web/desk"
 )
 
 // What is kept in a browser's session while somebody signs in elsewhere, and for how long.
-const (
-	stateKey    = "service-state"
-	nonceKey    = "service-nonce"
-	verifierKey = "service-verifier"
-	toKey       = "service-to"
-	stayKey     = "service-stay"
-	awayFor     = 10 * time.Minute
-)
+const stateKey = "service-state"
+
+const nonceKey = "service-nonce"
+
+const verifierKey = "service-verifier"
+
+const toKey = "service-to"
+
+const stayKey = "service-stay"
+
+const awayFor = 10 * time.Minute
 
 // serviceBack is where people come back to from the school's own service.
 func (s *peopleRoutes) serviceBack() string { return s.School().Site + "/api/session/service/back" }
@@ -61,13 +65,13 @@ func refusedAt(code string) string { return "/sign-in?refused=" + url.QueryEscap
 
 // GoToService implements the route of that name.
 func (s *peopleRoutes) GoToService(ctx context.Context, r api.GoToServiceRequestObject) (api.GoToServiceResponseObject, error) {
-	c := asGin(ctx)
+	c := desk.Gin(ctx)
 	set, ok := s.serviceSettings()
 	if !ok {
 		return nil, seam.ErrNotFound
 	}
 	if _, err := s.signedIn(c.Request.Context()); err == nil { // whatever page sent them here, their session stays
-		return api.GoToService303Response{Headers: api.GoToService303ResponseHeaders{Location: ourPath(deref(r.Params.To))}}, nil
+		return api.GoToService303Response{Headers: api.GoToService303ResponseHeaders{Location: ourPath(desk.Deref(r.Params.To))}}, nil
 	}
 	if c.GetHeader("Sec-Fetch-Site") == "cross-site" && c.GetHeader("Sec-Fetch-Mode") != "navigate" { // a picture on another site's page
 		return nil, errForeign
@@ -80,16 +84,16 @@ func (s *peopleRoutes) GoToService(ctx context.Context, r api.GoToServiceRequest
 		return api.GoToService303Response{Headers: api.GoToService303ResponseHeaders{Location: refusedAt(s.refusedBy(err))}}, nil
 	}
 	session := c.Request.Context()
-	if err := s.sessions.RenewToken(session); err != nil {
+	if err := s.Sessions.RenewToken(session); err != nil {
 		return nil, err
 	}
-	s.sessions.Put(session, stateKey, kept.State)
-	s.sessions.Put(session, nonceKey, kept.Nonce)
-	s.sessions.Put(session, verifierKey, kept.Verifier)
-	s.sessions.Put(session, toKey, ourPath(deref(r.Params.To)))
-	s.sessions.Put(session, stayKey, r.Params.Stay != nil && *r.Params.Stay)
-	s.sessions.SetDeadline(session, time.Now().Add(awayFor))
-	token, _, err := s.sessions.Commit(session)
+	s.Sessions.Put(session, stateKey, kept.State)
+	s.Sessions.Put(session, nonceKey, kept.Nonce)
+	s.Sessions.Put(session, verifierKey, kept.Verifier)
+	s.Sessions.Put(session, toKey, ourPath(desk.Deref(r.Params.To)))
+	s.Sessions.Put(session, stayKey, r.Params.Stay != nil && *r.Params.Stay)
+	s.Sessions.SetDeadline(session, time.Now().Add(awayFor))
+	token, _, err := s.Sessions.Commit(session)
 	if err != nil {
 		return nil, err
 	}
@@ -113,7 +117,7 @@ func (s *peopleRoutes) refusedBy(err error) string {
 
 // ComeFromService implements the route of that name.
 func (s *peopleRoutes) ComeFromService(ctx context.Context, _ api.ComeFromServiceRequestObject) (api.ComeFromServiceResponseObject, error) {
-	c := asGin(ctx)
+	c := desk.Gin(ctx)
 	set, ok := s.serviceSettings()
 	if !ok {
 		return nil, seam.ErrNotFound
@@ -122,11 +126,11 @@ func (s *peopleRoutes) ComeFromService(ctx context.Context, _ api.ComeFromServic
 		return api.ComeFromService303Response{Headers: api.ComeFromService303ResponseHeaders{Location: refusedAt("too-often")}}, nil
 	}
 	session := c.Request.Context()
-	kept := service.Started{State: s.sessions.PopString(session, stateKey),
-		Nonce: s.sessions.PopString(session, nonceKey), Verifier: s.sessions.PopString(session, verifierKey)}
-	to, stay := ourPath(s.sessions.GetString(session, toKey)), s.sessions.GetBool(session, stayKey)
+	kept := service.Started{State: s.Sessions.PopString(session, stateKey),
+		Nonce: s.Sessions.PopString(session, nonceKey), Verifier: s.Sessions.PopString(session, verifierKey)}
+	to, stay := ourPath(s.Sessions.GetString(session, toKey)), s.Sessions.GetBool(session, stayKey)
 	if kept.State != "" { // good once
-		if err := s.sessions.Destroy(session); err != nil {
+		if err := s.Sessions.Destroy(session); err != nil {
 			return nil, err
 		}
 	}

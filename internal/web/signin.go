@@ -15,6 +15,7 @@ import (
 	"jollysatchel/internal/usecase/people"
 	"jollysatchel/internal/usecase/seam"
 	"jollysatchel/internal/web/api"
+	"jollysatchel/internal/web/desk"
 )
 
 // A DemoPerson is somebody the demo's sign-in page lets you be.
@@ -23,16 +24,12 @@ type DemoPerson struct {
 	About   string
 }
 
-func asGin(ctx context.Context) *gin.Context { return ctx.(*gin.Context) }
-
-func account(ctx context.Context) string { return asGin(ctx).GetString(accountKey) }
-
 // SignIn implements the route of that name.
 func (s *peopleRoutes) SignIn(ctx context.Context, r api.SignInRequestObject) (api.SignInResponseObject, error) {
 	if r.Body.Password == "" {
 		return nil, seam.ErrRefused
 	}
-	me, err := s.admit(asGin(ctx), r.Body.Address, r.Body.Stay, func(address string) (accounts.Account, error) {
+	me, err := s.admit(desk.Gin(ctx), r.Body.Address, r.Body.Stay, func(address string) (accounts.Account, error) {
 		return s.people.SignIn(ctx, address, r.Body.Password)
 	})
 	return api.SignIn200JSONResponse(me), err
@@ -75,7 +72,7 @@ func (s *peopleRoutes) admit(c *gin.Context, address string, stay *bool,
 		return api.Me{}, err
 	}
 	http.SetCookie(c.Writer, &http.Cookie{Name: deviceCookie, Value: device, Path: "/api/session",
-		MaxAge: int(people.DeviceFor.Seconds()), HttpOnly: true, SameSite: http.SameSiteStrictMode, Secure: s.secure(c)})
+		MaxAge: int(people.DeviceFor.Seconds()), HttpOnly: true, SameSite: http.SameSiteStrictMode, Secure: s.Secure(c)})
 	return s.enter(c, a, stay != nil && *stay)
 }
 
@@ -93,14 +90,14 @@ func deviceOf(c *gin.Context) string {
 // enter begins a session under a new token.
 func (s *peopleRoutes) enter(c *gin.Context, a accounts.Account, stay bool) (api.Me, error) {
 	ctx := c.Request.Context()
-	if err := s.sessions.RenewToken(ctx); err != nil {
+	if err := s.Sessions.RenewToken(ctx); err != nil {
 		return api.Me{}, err
 	}
-	s.sessions.Put(ctx, accountKey, a.ID)
+	s.Sessions.Put(ctx, desk.AccountKey, a.ID)
 	if !stay {
-		s.sessions.SetDeadline(ctx, time.Now().Add(sessionFor))
+		s.Sessions.SetDeadline(ctx, time.Now().Add(sessionFor))
 	}
-	token, expiry, err := s.sessions.Commit(ctx)
+	token, expiry, err := s.Sessions.Commit(ctx)
 	if err != nil {
 		return api.Me{}, err
 	}
@@ -117,20 +114,20 @@ func (s *peopleRoutes) enter(c *gin.Context, a accounts.Account, stay bool) (api
 }
 
 func (s *peopleRoutes) cookie(c *gin.Context, token string) *http.Cookie {
-	k := s.sessions.Cookie
-	return &http.Cookie{Name: k.Name, Value: token, Path: "/", HttpOnly: k.HttpOnly, SameSite: k.SameSite, Secure: s.secure(c)}
+	k := s.Sessions.Cookie
+	return &http.Cookie{Name: k.Name, Value: token, Path: "/", HttpOnly: k.HttpOnly, SameSite: k.SameSite, Secure: s.Secure(c)}
 }
 
 // SignOut implements the route of that name. The session ends on the server;
 // everywhere ends every other of the account as well.
 func (s *peopleRoutes) SignOut(ctx context.Context, r api.SignOutRequestObject) (api.SignOutResponseObject, error) {
-	c := asGin(ctx)
-	if who := s.sessions.GetString(c.Request.Context(), accountKey); who != "" && r.Params.Everywhere != nil && *r.Params.Everywhere {
+	c := desk.Gin(ctx)
+	if who := s.Sessions.GetString(c.Request.Context(), desk.AccountKey); who != "" && r.Params.Everywhere != nil && *r.Params.Everywhere {
 		if err := s.endSessions(c.Request.Context(), who); err != nil {
 			return nil, err
 		}
 	}
-	if err := s.sessions.Destroy(c.Request.Context()); err != nil {
+	if err := s.Sessions.Destroy(c.Request.Context()); err != nil {
 		return nil, err
 	}
 	gone := s.cookie(c, "")
@@ -148,33 +145,25 @@ func (s *peopleRoutes) endSessions(ctx context.Context, of ...string) error {
 func (s *peopleRoutes) me(ctx context.Context, a accounts.Account) api.Me {
 	return api.Me{Account: a.ID, Name: a.Name(), Address: a.Address, Role: api.MeRole(a.Role), School: s.School().Name,
 		Zone: s.School().Zone.String(), Language: s.School().Language, Demo: s.Demo != nil, Standins: s.Standins != nil,
-		Postroom: s.postroomed(), Site: s.site(ctx), Now: s.Now(), Words: s.words()}
-}
-
-// words are the school's own; an empty map where it has none.
-func (s *desk) words() map[string]string {
-	if s.School().Words == nil {
-		return map[string]string{}
-	}
-	return s.School().Words
+		Postroom: s.Postroomed(), Site: s.Site(ctx), Now: s.Now(), Words: s.Words()}
 }
 
 // GetMe implements the route of that name.
 func (s *peopleRoutes) GetMe(ctx context.Context, _ api.GetMeRequestObject) (api.GetMeResponseObject, error) {
-	found, err := s.people.Accounts(ctx, account(ctx))
+	found, err := s.people.Accounts(ctx, desk.Account(ctx))
 	if err != nil {
 		return nil, err
 	}
-	a, ok := found[account(ctx)]
+	a, ok := found[desk.Account(ctx)]
 	if !ok {
 		return nil, errSignIn // the account is gone from the school book
 	}
-	return api.GetMe200JSONResponse(s.me(ctx, a)), s.people.SeeSession(ctx, s.sessions.Token(asGin(ctx).Request.Context()))
+	return api.GetMe200JSONResponse(s.me(ctx, a)), s.people.SeeSession(ctx, s.Sessions.Token(desk.Gin(ctx).Request.Context()))
 }
 
 // DemoPeople implements the route of that name; outside of the demo it isn't there.
 func (s *peopleRoutes) DemoPeople(ctx context.Context, _ api.DemoPeopleRequestObject) (api.DemoPeopleResponseObject, error) {
-	if s.Demo == nil || !s.atThisMachine(asGin(ctx)) {
+	if s.Demo == nil || !s.AtThisMachine(desk.Gin(ctx)) {
 		return nil, seam.ErrNotFound
 	}
 	out := api.DemoPeople200JSONResponse{}
@@ -186,7 +175,7 @@ func (s *peopleRoutes) DemoPeople(ctx context.Context, _ api.DemoPeopleRequestOb
 
 // DemoSignIn implements the route of that name; outside of the demo it isn't there.
 func (s *peopleRoutes) DemoSignIn(ctx context.Context, r api.DemoSignInRequestObject) (api.DemoSignInResponseObject, error) {
-	if s.Demo == nil || !s.atThisMachine(asGin(ctx)) {
+	if s.Demo == nil || !s.AtThisMachine(desk.Gin(ctx)) {
 		return nil, seam.ErrNotFound
 	}
 	found, err := s.people.Accounts(ctx, r.Body.Account)
@@ -197,15 +186,15 @@ func (s *peopleRoutes) DemoSignIn(ctx context.Context, r api.DemoSignInRequestOb
 	if !ok {
 		return nil, seam.ErrNotFound
 	}
-	me, err := s.enter(asGin(ctx), a, false)
+	me, err := s.enter(desk.Gin(ctx), a, false)
 	return api.DemoSignIn200JSONResponse(me), err
 }
 
 // ListSessions implements the route of that name.
 func (s *peopleRoutes) ListSessions(ctx context.Context, _ api.ListSessionsRequestObject) (api.ListSessionsResponseObject, error) {
-	found, err := s.people.Sessions(ctx, account(ctx))
+	found, err := s.people.Sessions(ctx, desk.Account(ctx))
 	out := api.ListSessions200JSONResponse{}
-	here := s.sessions.Token(asGin(ctx).Request.Context())
+	here := s.Sessions.Token(desk.Gin(ctx).Request.Context())
 	for _, x := range found {
 		out = append(out, api.Session{Id: x.ID, Agent: agentOf(x.Agent), BeganAt: x.BeganAt.UTC(), SeenAt: x.SeenAt.UTC(), Here: x.Token == here})
 	}
@@ -229,5 +218,5 @@ func agentOf(header string) string {
 
 // EndSession implements the route of that name.
 func (s *peopleRoutes) EndSession(ctx context.Context, r api.EndSessionRequestObject) (api.EndSessionResponseObject, error) {
-	return api.EndSession204Response{}, s.people.EndSession(ctx, account(ctx), r.SessionId)
+	return api.EndSession204Response{}, s.people.EndSession(ctx, desk.Account(ctx), r.SessionId)
 }

@@ -11,20 +11,12 @@ import (
 	"jollysatchel/internal/core/telling"
 	"jollysatchel/internal/usecase/seam"
 	"jollysatchel/internal/web/api"
+	"jollysatchel/internal/web/desk"
 )
 
-func mailText(t *api.MailText) *telling.Text {
-	if t == nil {
-		return nil
-	}
-	return &telling.Text{Subject: t.Subject, Body: t.Body}
-}
-
-func textView(t telling.Text) api.MailText { return api.MailText{Subject: t.Subject, Body: t.Body} }
-
 func messageAsk(b *api.MessageAsk) letters.Ask {
-	ask := letters.Ask{Kind: telling.Kind(b.Kind), Handout: deref(b.Handout), Column: record.Field(deref(b.Column)),
-		Text: mailText(b.Text), Row: deref(b.Row)}
+	ask := letters.Ask{Kind: telling.Kind(b.Kind), Handout: desk.Deref(b.Handout), Column: record.Field(desk.Deref(b.Column)),
+		Text: desk.MailText(b.Text), Row: desk.Deref(b.Row)}
 	if b.Rows != nil {
 		ask.Rows = *b.Rows
 	}
@@ -35,9 +27,9 @@ func messageAsk(b *api.MessageAsk) letters.Ask {
 func (s *tellRoutes) PreviewMessage(ctx context.Context, r api.PreviewMessageRequestObject) (api.PreviewMessageResponseObject, error) {
 	look, err := s.telling.PreviewMessage(ctx, r.ClassId, messageAsk(r.Body))
 	out := api.PreviewMessage200JSONResponse{
-		Text: textView(look.Text), Subject: look.Letter.Subject, Body: look.Letter.Body, Row: look.Row, Name: look.Name,
+		Text: desk.TextView(look.Text), Subject: look.Letter.Subject, Body: look.Letter.Body, Row: look.Row, Name: look.Name,
 		To: orEmpty(look.To), Readers: []api.MessageReader{}, Messages: look.Messages,
-		Strange: orEmpty(look.Strange), Lacking: look.Lacking, Columns: orEmpty(look.Columns), Standin: s.postroomed(),
+		Strange: orEmpty(look.Strange), Lacking: look.Lacking, Columns: orEmpty(look.Columns), Standin: s.Postroomed(),
 	}
 	for _, x := range look.Readers {
 		v := api.MessageReader{Row: x.Row, Name: x.Name}
@@ -59,20 +51,20 @@ func orEmpty(s []string) []string {
 
 // SendMessage implements the route of that name.
 func (s *tellRoutes) SendMessage(ctx context.Context, r api.SendMessageRequestObject) (api.SendMessageResponseObject, error) {
-	n, err := s.telling.SendMessage(about(ctx, nil), account(ctx), r.ClassId, messageAsk(r.Body))
+	n, err := s.telling.SendMessage(desk.About(ctx, nil), desk.Account(ctx), r.ClassId, messageAsk(r.Body))
 	return api.SendMessage200JSONResponse{Messages: n}, err
 }
 
 // SendAgain implements the route of that name.
 func (s *tellRoutes) SendAgain(ctx context.Context, r api.SendAgainRequestObject) (api.SendAgainResponseObject, error) {
-	n, err := s.telling.SendAgain(about(ctx, nil), account(ctx), r.ClassId, r.Body.Messages)
+	n, err := s.telling.SendAgain(desk.About(ctx, nil), desk.Account(ctx), r.ClassId, r.Body.Messages)
 	return api.SendAgain200JSONResponse{Messages: n}, err
 }
 
 // ListMessages implements the route of that name.
 func (s *tellRoutes) ListMessages(ctx context.Context, r api.ListMessagesRequestObject) (api.ListMessagesResponseObject, error) {
 	p := r.Params
-	f := seam.MessageFilter{Text: deref(p.Text), Row: deref(p.Row), Handout: deref(p.Handout)}
+	f := seam.MessageFilter{Text: desk.Deref(p.Text), Row: desk.Deref(p.Row), Handout: desk.Deref(p.Handout)}
 	if p.State != nil {
 		f.State = string(*p.State)
 	}
@@ -85,10 +77,10 @@ func (s *tellRoutes) ListMessages(ctx context.Context, r api.ListMessagesRequest
 		v := api.Told{
 			Id: m.ID, N: m.N, Kind: api.ToldKind(m.Kind), By: m.By, Row: m.Row, Handout: m.HandoutID, Name: m.ToName,
 			Address: m.ToAddress, Subject: m.Subject, Body: m.Body,
-			State: api.ToldState(m.State), Reason: m.Reason, Tries: m.Tries, MadeAt: m.MadeAt.UTC(), EndedAt: moment(m.EndedAt),
+			State: api.ToldState(m.State), Reason: m.Reason, Tries: m.Tries, MadeAt: m.MadeAt.UTC(), EndedAt: desk.Moment(m.EndedAt),
 		}
 		if m.EndedAt.IsZero() {
-			v.NextAt = moment(m.NotBefore)
+			v.NextAt = desk.Moment(m.NotBefore)
 		}
 		out.Messages = append(out.Messages, v)
 	}
@@ -97,24 +89,24 @@ func (s *tellRoutes) ListMessages(ctx context.Context, r api.ListMessagesRequest
 
 // GetWish implements the route of that name.
 func (s *tellRoutes) GetWish(ctx context.Context, _ api.GetWishRequestObject) (api.GetWishResponseObject, error) {
-	w, err := s.telling.Wish(ctx, account(ctx))
+	w, err := s.telling.Wish(ctx, desk.Account(ctx))
 	return api.GetWish200JSONResponse{Wish: api.WishWish(w.Wish), At: w.At}, err
 }
 
 // SetWish implements the route of that name.
 func (s *tellRoutes) SetWish(ctx context.Context, r api.SetWishRequestObject) (api.SetWishResponseObject, error) {
-	return api.SetWish204Response{}, s.telling.SetWish(ctx, account(ctx), telling.Wish(r.Body.Wish), r.Body.At)
+	return api.SetWish204Response{}, s.telling.SetWish(ctx, desk.Account(ctx), telling.Wish(r.Body.Wish), r.Body.At)
 }
 
 // TryPost implements the route of that name.
 func (s *tellRoutes) TryPost(ctx context.Context, _ api.TryPostRequestObject) (api.TryPostResponseObject, error) {
-	found, err := s.people.Accounts(ctx, account(ctx))
+	found, err := s.people.Accounts(ctx, desk.Account(ctx))
 	if err != nil {
 		return nil, err
 	}
-	me := found[account(ctx)]
+	me := found[desk.Account(ctx)]
 	out := api.TryPost200JSONResponse{To: me.Address, Server: s.School().PostServer(), Taken: true}
-	if err := s.tryPost(asGin(ctx).Request.Context(), me); err != nil {
+	if err := s.tryPost(desk.Gin(ctx).Request.Context(), me); err != nil {
 		out.Taken, out.Answer = false, err.Error()
 	}
 	return out, nil
@@ -143,9 +135,6 @@ type Postroom interface {
 	Mail(ctx context.Context, n int64) (m PostMail, there bool, err error)
 }
 
-// postroomed reports that the school's mails come into the postroom.
-func (s *desk) postroomed() bool { return s.School().PostServer() == "" }
-
 func (s *tellRoutes) postWeather() api.PostWeather {
 	w := s.Postroom.PostWeather()
 	return api.PostWeather{Refuses: float32(w.Refuses), Lost: float32(w.Lost), Delay: int(w.Delay / time.Millisecond)}
@@ -157,7 +146,7 @@ func (s *tellRoutes) ListPostroom(ctx context.Context, r api.ListPostroomRequest
 	if r.Params.Before != nil {
 		before = *r.Params.Before
 	}
-	found, more, all, err := s.Postroom.Mails(ctx, deref(r.Params.Text), before)
+	found, more, all, err := s.Postroom.Mails(ctx, desk.Deref(r.Params.Text), before)
 	out := api.ListPostroom200JSONResponse{Mails: []api.PostMail{}, More: more, All: all, Weather: s.postWeather()}
 	for _, m := range found {
 		out.Mails = append(out.Mails, api.PostMail{N: m.N, Mailbox: m.Mailbox, Subject: m.Subject, At: m.At.UTC(), Came: m.Came})
@@ -193,6 +182,6 @@ func (s *tellRoutes) GetEML(ctx context.Context, r api.GetEMLRequestObject) (api
 	if err != nil {
 		return nil, err
 	}
-	asGin(ctx).Header("Content-Disposition", disposition("mail-"+strconv.FormatInt(m.N, 10)+".eml"))
+	desk.Gin(ctx).Header("Content-Disposition", desk.Disposition("mail-"+strconv.FormatInt(m.N, 10)+".eml"))
 	return api.GetEML200ApplicationoctetStreamResponse{Body: bytes.NewReader(m.Content), ContentLength: int64(len(m.Content))}, nil
 }

@@ -11,6 +11,7 @@ import (
 	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/usecase/seam"
+	"jollysatchel/internal/web/desk"
 )
 
 // A need says who may use a route. What a signed-in person may do with a
@@ -90,15 +91,7 @@ var needs = map[string]need{
 	"ResumeRun": classHands, "StopRun": classHands, "FixLine": classHands,
 }
 
-const (
-	accountKey = "account" // in the session, and the gin context
-	roleKey    = "role"
-	classKey   = "class"
-	mineKey    = "mine"
-	keyKey     = "key"
-	bodyKey    = "body"    // digest of the body
-	contentKey = "content" // what a request asks for
-)
+const bodyKey = "body" // digest of the body
 
 // route does what every route of the contract asks for before its own work: who
 // is there, whether they may, and whether what is sent is what the contract says.
@@ -138,7 +131,7 @@ func (s *Server) through(c *gin.Context, op operation, leave *func()) error {
 	}
 	large := op.most > mostJSON && (op.form || c.Request.ContentLength > mostJSON || c.Request.ContentLength < 0)
 	if large {
-		done, ok := s.uploads.enter(c.GetString(accountKey))
+		done, ok := s.uploads.Enter(c.GetString(desk.AccountKey))
 		if !ok {
 			return errUploads
 		}
@@ -159,9 +152,9 @@ func (s *Server) through(c *gin.Context, op operation, leave *func()) error {
 		return err
 	}
 	if key := c.GetHeader("Idempotency-Key"); key != "" && c.Request.Method != http.MethodGet {
-		c.Set(keyKey, key)
-		c.Set(contentKey, op.name+" "+c.Request.URL.Path+" "+c.Request.URL.RawQuery+" "+c.GetString(bodyKey))
-		c.Request = c.Request.WithContext(about(c, nil))
+		c.Set(desk.KeyKey, key)
+		c.Set(desk.ContentKey, op.name+" "+c.Request.URL.Path+" "+c.Request.URL.RawQuery+" "+c.GetString(bodyKey))
+		c.Request = c.Request.WithContext(desk.About(c, nil))
 	}
 	return nil
 }
@@ -170,19 +163,19 @@ func (s *Server) through(c *gin.Context, op operation, leave *func()) error {
 // be flushed as they come.
 func (s *Server) session(c *gin.Context, name string, weight int) error {
 	token := ""
-	if k, err := c.Request.Cookie(s.sessions.Cookie.Name); err == nil && len(k.Value) < 200 {
+	if k, err := c.Request.Cookie(s.Sessions.Cookie.Name); err == nil && len(k.Value) < 200 {
 		token = k.Value
 	}
 	nobody := func() bool { return name != "SignIn" && !s.origins.allowN(origin(c), weight) } // signing in counts by itself
 	if token == "" && nobody() {
-		return errPace
+		return desk.ErrPace
 	}
-	ctx, err := s.sessions.Load(c.Request.Context(), token)
+	ctx, err := s.Sessions.Load(c.Request.Context(), token)
 	if err != nil {
 		return err
 	}
-	if token != "" && s.sessions.GetString(ctx, accountKey) == "" && nobody() { // a cookie that is nobody's
-		return errPace
+	if token != "" && s.Sessions.GetString(ctx, desk.AccountKey) == "" && nobody() { // a cookie that is nobody's
+		return desk.ErrPace
 	}
 	c.Request = c.Request.WithContext(ctx)
 	return nil
@@ -220,10 +213,10 @@ func (s *Server) asWho(c *gin.Context, name string, weight int) (accounts.Accoun
 		return a, err
 	}
 	if !s.pace.allowN(a.ID, weight) {
-		return a, errPace
+		return a, desk.ErrPace
 	}
-	c.Set(accountKey, a.ID)
-	c.Set(roleKey, a.Role)
+	c.Set(desk.AccountKey, a.ID)
+	c.Set(desk.RoleKey, a.Role)
 	return a, nil
 }
 
@@ -232,7 +225,7 @@ func (s *Server) guard(c *gin.Context, a accounts.Account, name string) error {
 	n, role := needs[name], a.Role
 	switch {
 	case n == standIns && (role != accounts.Office || s.options.Standins == nil),
-		n == postRoom && (role != accounts.Office || !s.postroomed()),
+		n == postRoom && (role != accounts.Office || !s.Postroomed()),
 		n == officeOnly && role != accounts.Office,
 		n == studentOwn && role != accounts.Student,
 		n >= schoolWork && n <= classHands && role == accounts.Student:
@@ -246,7 +239,7 @@ func (s *Server) guard(c *gin.Context, a accounts.Account, name string) error {
 // signedIn returns the account of a loaded session as the school book has it now,
 // or had it a moment ago.
 func (s *peopleRoutes) signedIn(ctx context.Context) (accounts.Account, error) {
-	id := s.sessions.GetString(ctx, accountKey)
+	id := s.Sessions.GetString(ctx, desk.AccountKey)
 	if id == "" {
 		return accounts.Account{}, errSignIn
 	}
@@ -298,38 +291,11 @@ func (k *recentAccounts) put(a accounts.Account) {
 	k.known[a.ID] = a
 }
 
-// maxKey is the longest key, in bytes, that names an asking.
-const maxKey = 100
-
-// whose names the classes somebody may look into: their own by account, every
-// class, an empty name, for the office.
-func whose(ctx context.Context) string {
-	if role, _ := asGin(ctx).Get(roleKey); role == accounts.Office {
-		return ""
-	}
-	return account(ctx)
-}
-
-// about names the asking by its key, where it has one, and says what it asks
-// for; more is what could only be read once the request was under way.
-func about(ctx context.Context, more any) context.Context {
-	c := asGin(ctx)
-	key := c.GetString(keyKey)
-	if key == "" {
-		return ctx
-	}
-	what := []any{c.GetString(contentKey), more}
-	if ctx == context.Context(c) {
-		ctx = c.Request.Context()
-	}
-	return seam.Asked(ctx, key, what)
-}
-
 // enterClass finds what the account is in the route's class. Anyone who has no
 // business there gets the same answer as for a class that doesn't exist.
 func (s *Server) enterClass(c *gin.Context, account string, role accounts.Role, n need) error {
 	id := c.Param("classId")
-	mine, err := s.desk.classes.Standing(c, id, account)
+	mine, err := s.Desk.Classes.Standing(c, id, account)
 	switch {
 	case err != nil:
 		return err
@@ -338,7 +304,7 @@ func (s *Server) enterClass(c *gin.Context, account string, role accounts.Role, 
 	case mine == "", mine == classes.Assistant && n == classHands:
 		return seam.ErrNotFound
 	}
-	c.Set(classKey, id)
-	c.Set(mineKey, mine)
+	c.Set(desk.ClassKey, id)
+	c.Set(desk.MineKey, mine)
 	return nil
 }

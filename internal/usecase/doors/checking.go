@@ -12,6 +12,7 @@ import (
 	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/store/kept"
 	"jollysatchel/internal/usecase/seam"
 )
 
@@ -50,12 +51,12 @@ func (c *Doors) Check(ctx context.Context, by, class string) (Check, error) {
 	if err := c.try(ctx, l, report, &r); err != nil {
 		return Check{}, err
 	}
-	kept := store.DoorCheck{ID: store.NewID(), Result: r, CheckedDoors: Checked{ClassID: class, At: l.world.At, By: by,
+	check := kept.DoorCheck{ID: store.NewID(), Result: r, CheckedDoors: Checked{ClassID: class, At: l.world.At, By: by,
 		Differences: len(r.Lines) + r.More + len(r.Wrong)}}
-	if err := c.Store.SaveDoorCheck(ctx, kept); err != nil {
+	if err := c.Store.SaveDoorCheck(ctx, check); err != nil {
 		return Check{}, err
 	}
-	return shown(l.book, l.Class, kept), nil
+	return shown(l.book, l.Class, check), nil
 }
 
 // opened says of links that are open by whom they were opened, where the class's log knows.
@@ -103,17 +104,17 @@ func (c *Doors) try(ctx context.Context, l *look, report doorcheck.Report, r *do
 }
 
 // shown is a check as it is shown.
-func shown(book *seam.Known, cl picture.Class, kept store.DoorCheck) Check {
-	out := Check{At: kept.At, By: kept.By, Result: kept.Result, Who: picture.Called(cl, book.Called)}
-	if kept.By != "" {
-		out.By = book.Called(kept.By)
+func shown(book *seam.Known, cl picture.Class, check kept.DoorCheck) Check {
+	out := Check{At: check.At, By: check.By, Result: check.Result, Who: picture.Called(cl, book.Called)}
+	if check.By != "" {
+		out.By = book.Called(check.By)
 	}
 	return out
 }
 
 // Last is the newest check of a class; ok is false where there was none.
 func (c *Doors) Last(ctx context.Context, class string) (out Check, ok bool, err error) {
-	kept, err := c.Store.LastDoorCheck(ctx, class)
+	last, err := c.Store.LastDoorCheck(ctx, class)
 	if errors.Is(err, store.ErrNotFound) {
 		return out, false, nil
 	}
@@ -124,7 +125,7 @@ func (c *Doors) Last(ctx context.Context, class string) (out Check, ok bool, err
 	if err != nil {
 		return out, false, err
 	}
-	return shown(book, cl, kept), true, nil
+	return shown(book, cl, last), true, nil
 }
 
 // Earlier are the checks of a class that are kept, newest first, with the names of who made them.

@@ -3,12 +3,12 @@ package doors
 import (
 	"context"
 
-	"jollysatchel/internal/store"
+	"jollysatchel/internal/store/kept"
 	"jollysatchel/internal/usecase/seam"
 )
 
 // A Checked is a check without what it found.
-type Checked = store.CheckedDoors
+type Checked = kept.CheckedDoors
 
 // A CheckedClass is a class with its newest check, if it was ever checked.
 type CheckedClass struct {

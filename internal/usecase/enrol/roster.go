@@ -8,7 +8,7 @@ import (
 	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/roster"
-	"jollysatchel/internal/store"
+	"jollysatchel/internal/store/kept"
 )
 
 // A RosterLine is a student of a class as the roster shows it.
@@ -70,7 +70,7 @@ func (c *Rosters) Roster(ctx context.Context, by, class string) ([]RosterLine, e
 const mostHistory = 200
 
 // History returns the latest changes of a class's roster, newest first.
-func (c *Rosters) History(ctx context.Context, class string) ([]store.HistoryEntry, error) {
+func (c *Rosters) History(ctx context.Context, class string) ([]kept.HistoryEntry, error) {
 	return c.Store.History(ctx, class, mostHistory)
 }
 

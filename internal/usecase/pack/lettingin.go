@@ -8,6 +8,7 @@ import (
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/store/kept"
 	"jollysatchel/internal/usecase/seam"
 )
 
@@ -48,7 +49,7 @@ func (c *Packing) LetIn(ctx context.Context, account, handout, mate string, in b
 			return change.TooMany("mate", "too-many-let-in", mostLetIn)
 		}
 		args["name"] = them.Name()
-		if err := tx.SetLetIn(ctx, store.LetIn{Handout: handout, Row: row, Mate: mate}, in, c.Now()); err != nil {
+		if err := tx.SetLetIn(ctx, kept.LetIn{Handout: handout, Row: row, Mate: mate}, in, c.Now()); err != nil {
 			return err
 		}
 		if s, err = c.Picture(ctx, tx, book, h.ClassID); err != nil {

@@ -17,6 +17,7 @@ import (
 	"jollysatchel/internal/core/wall"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/store/kept"
 	"jollysatchel/internal/usecase/seam"
 )
 
@@ -213,7 +214,7 @@ func (c *Packing) relink(ctx context.Context, tx *store.Store, s *picture.Pictur
 		changes = append(changes, lists.RowChange{Row: row.ID, Before: &state, After: &state})
 	}
 	return rows, tx.InsertHistory(ctx,
-		store.HistoryEntry{ID: store.NewID(), ClassID: s.ID, Batch: store.NewID(), At: c.Now(), Account: by, Kind: "relinked", Changes: changes})
+		kept.HistoryEntry{ID: store.NewID(), ClassID: s.ID, Batch: store.NewID(), At: c.Now(), Account: by, Kind: "relinked", Changes: changes})
 }
 
 func (c *Packing) enqueue(ctx context.Context, tx *store.Store, run ledger.Run, l packing.List, part Part) error {

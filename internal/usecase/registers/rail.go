@@ -10,7 +10,7 @@ import (
 	"jollysatchel/internal/core/accounts"
 	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/register"
-	"jollysatchel/internal/store"
+	"jollysatchel/internal/store/kept"
 	"jollysatchel/internal/usecase/seam"
 )
 
@@ -123,14 +123,14 @@ func (p *Tab) note(code, about string, n int) {
 	}
 }
 
-func (p *Tab) take(of store.Tab) { p.Students, p.Ready, p.Notes = of.Students, of.Ready, of.Notes }
+func (p *Tab) take(of kept.Tab) { p.Students, p.Ready, p.Notes = of.Students, of.Ready, of.Notes }
 
 // tab works out what the rail says of a class.
-func (c *Registers) tab(ctx context.Context, class string, tag seam.Tag) (store.Tab, error) {
+func (c *Registers) tab(ctx context.Context, class string, tag seam.Tag) (kept.Tab, error) {
 	r, err := c.ReadAt(ctx, class, tag)
 	if err != nil {
-		return store.Tab{}, err
+		return kept.Tab{}, err
 	}
-	p := store.Tab{ClassID: class, Tag: tag.String(), Students: len(r.Students), Ready: len(r.Entries) > 0, Notes: r.Notes()}
+	p := kept.Tab{ClassID: class, Tag: tag.String(), Students: len(r.Students), Ready: len(r.Entries) > 0, Notes: r.Notes()}
 	return p, c.Store.SaveTab(ctx, p)
 }

@@ -14,6 +14,7 @@ import (
 	"jollysatchel/internal/document"
 	"jollysatchel/internal/gate"
 	"jollysatchel/internal/store"
+	"jollysatchel/internal/store/kept"
 	"jollysatchel/internal/usecase/seam"
 )
 
@@ -37,10 +38,10 @@ func (c *Things) WriteText(ctx context.Context, account, key string, t cupboard.
 	}
 	by, asked := c.actor(ctx, account, t)
 	if asked == nil {
-		asked = c.Store.PutLate(ctx, store.Late{Thing: t.ID, Account: account, ClassID: by.home.Key.Class, Text: x.Text, At: c.Now(),
+		asked = c.Store.PutLate(ctx, kept.Late{Thing: t.ID, Account: account, ClassID: by.home.Key.Class, Text: x.Text, At: c.Now(),
 			Draft: x.Draft, Base: x.Base}, mostLate, 2*document.MaxText)
 	}
-	if errors.Is(asked, store.ErrFull) {
+	if errors.Is(asked, kept.ErrFull) {
 		asked = change.TooMany("text", "too-many-late", mostLate)
 	}
 	if asked != nil {
@@ -52,7 +53,7 @@ func (c *Things) WriteText(ctx context.Context, account, key string, t cupboard.
 // A Lately is what somebody wrote in a copy after it closed, with what it adds to the copy as it is now and
 // takes away; nil where that isn't counted.
 type Lately struct {
-	store.Late
+	kept.Late
 	Change *progress.Change
 }
 
@@ -83,7 +84,7 @@ func (c *Things) Late(ctx context.Context, account, id string) ([]Lately, error)
 	return out, err
 }
 
-func (c *Things) late(ctx context.Context, account, id string) (acting, []store.Late, error) {
+func (c *Things) late(ctx context.Context, account, id string) (acting, []kept.Late, error) {
 	t, err := c.Get(ctx, account, id)
 	if err != nil {
 		return acting{}, nil, err
@@ -96,7 +97,7 @@ func (c *Things) late(ctx context.Context, account, id string) (acting, []store.
 	return by, all, err
 }
 
-func (c *Things) lateFor(ctx context.Context, account string, by acting, id string) ([]store.Late, error) {
+func (c *Things) lateFor(ctx context.Context, account string, by acting, id string) ([]kept.Late, error) {
 	all, err := c.Store.LateOf(ctx, id)
 	if err != nil || by.staff || len(all) == 0 {
 		return all, err
@@ -105,7 +106,7 @@ func (c *Things) lateFor(ctx context.Context, account string, by acting, id stri
 	if err != nil || slices.ContainsFunc(staff, func(m classes.Member) bool { return m.Account == account }) {
 		return all, err
 	}
-	var own []store.Late
+	var own []kept.Late
 	for _, l := range all {
 		if l.Account == account {
 			own = append(own, l)
@@ -124,11 +125,11 @@ func (c *Things) SettleLate(ctx context.Context, account, id, whose string, at t
 		if err != nil {
 			return err
 		}
-		all = slices.DeleteFunc(all, func(l store.Late) bool { return l.Account != whose })
+		all = slices.DeleteFunc(all, func(l kept.Late) bool { return l.Account != whose })
 		if len(all) == 0 || !by.staff && whose != account { // an assistant reads it
 			return seam.ErrNotFound
 		}
-		i := slices.IndexFunc(all, func(l store.Late) bool { return l.At.Equal(at) })
+		i := slices.IndexFunc(all, func(l kept.Late) bool { return l.At.Equal(at) })
 		if i < 0 {
 			return &change.Changed{Field: "late"}
 		}
@@ -145,7 +146,7 @@ func (c *Things) SettleLate(ctx context.Context, account, id, whose string, at t
 	})
 }
 
-func (c *Things) takeIn(ctx context.Context, account string, by acting, l store.Late) error {
+func (c *Things) takeIn(ctx context.Context, account string, by acting, l kept.Late) error {
 	if !by.staff && l.Account != account {
 		return seam.ErrNotFound
 	}
