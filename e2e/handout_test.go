@@ -51,6 +51,7 @@ func TestWaysOfHandingOut(t *testing.T) {
 	p.choose(`[data-part="way"]`, "one copy per team")
 	p.see(".say", "Teams from")
 	p.choose(`[data-part="by"]`, "Boat group")
+	p.unfold()
 	p.see(`[data-part="classmates"]`, "can’t see it")
 	p.see(`tr[data-section="to-pack"]`, "Heron – Coast")
 
@@ -350,6 +351,7 @@ func TestClassmatesRead(t *testing.T) {
 	p := s.visit(t, "").at("staff-oduya", "Boat Workshop 8A")
 	p.click(`[data-act="new-handout"]`)
 	p.write("Bell signals", "# Bell signals\n\nWhat do two strokes mean?\n")
+	p.unfold()
 	p.see(`[data-part="classmates"]`, "can’t see it")
 	p.choose(`[data-part="classmates"]`, "can read it")
 	p.clickOn(`[data-act="pack"]:not([disabled])`, "Pack 31 copies")
@@ -488,4 +490,32 @@ func TestOtherChoicesOfALine(t *testing.T) {
 	p.see(`tr.skipped`, "Rock-pool field log")
 	p.click(`[data-act="unskip"]`)
 	p.gone(`tr.skipped`)
+}
+
+// The second handout is three acts: begin, choose the document, pack. All else is as last time, on one line; what is said
+// otherwise is marked. An earlier one of another class is one act away.
+func TestSecondHandout(t *testing.T) {
+	s := start(t, "-at", "2026-11-25T11:40:00Z")
+	p := s.visit(t, "").at("staff-oduya", "Tide Watch 7B")
+	p.click(`[data-act="new-handout"]`)
+	p.see("[data-last]", "As last time (Rock-pool field log)")
+	p.see("[data-last]", "the satchel › Field work")
+	p.clickOn("[data-template]", "Knot card")
+	p.see(`[data-part="due"]`, "17:00") // as the last ones were
+	p.clickOn(".side button", "Pack")
+	p.see("main nav a.on", "Register")
+	p.see("thead", "Knot card")
+
+	p.click(`[data-act="new-handout"]`)
+	p.unfold()
+	p.choose(`[data-part="tell"]`, "when it is ready")
+	p.see("[data-other]", "not as last time")
+	p.clickOn("main nav a", "Handouts")
+	p.click(`[data-act="new-handout"]`)
+	p.click(`[data-act="from-earlier"]`)
+	p.choose(`.earlier select`, "Boat Workshop 8A")
+	p.clickOn("[data-earlier]", "Knot card")
+	p.see("[data-told]", "Copied")
+	p.see(".say h2", "Knot card")
+	p.see(`[data-part="document"]`, "Knot card")
 }

@@ -76,6 +76,7 @@ func TestHandoutTells(t *testing.T) {
 	p := s.visit(t, "").at("staff-oduya", "Boat Workshop 8A")
 	p.clickOn("header nav a", "Handouts")
 	p.clickOn("[data-handout]", "Knot card")
+	p.unfold()
 	p.choose(`[data-part="tell"]`, "when it is ready and when it changes")
 	// The acts stand below the letter once it is there, and aren't pushed away by it.
 	letGo := p.hold("*/messages/preview")

@@ -143,6 +143,14 @@ func (s *Store) Handouts(ctx context.Context, class string) ([]handout.Handout, 
 		order by (select g.place from headings g where g.id = heading) desc nulls last, place desc, created_at, id`, class)
 }
 
+// PackedLately are the handouts of a class that were packed last, as many as are wanted, the newest first; none of
+// them a notice or withdrawn.
+func (s *Store) PackedLately(ctx context.Context, class string, most int) ([]handout.Handout, error) {
+	return pg.Plainly[handoutRow](ctx, s.Base, `select `+handoutColumns+` from handouts where class_id = $1
+		and packed_at is not null and withdrawn_at is null and coalesce(settings ->> 'way', '') <> $2
+		order by packed_at desc, id desc limit $3`, class, string(handout.NoticeName), most)
+}
+
 // LatestPocket is the pocket that the copies of a class's latest handout are in; empty: none,
 // or there is no handout yet.
 func (s *Store) LatestPocket(ctx context.Context, class string) (string, error) {

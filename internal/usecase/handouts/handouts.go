@@ -14,6 +14,7 @@ import (
 	"jollysatchel/internal/core/choosing"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/naming"
+	"jollysatchel/internal/core/wall"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
 	"jollysatchel/internal/usecase/seam"
@@ -120,9 +121,8 @@ func (c *Handouts) TemplatesOf(ctx context.Context, h handout.Handout) (map[stri
 	return seam.DocumentsFor(ctx, c.Store, h.Settings.Documents)
 }
 
-// NewHandout begins a handout with everything at its usual value, in the pocket that the
-// class's latest is in, of one of the
-// account's templates or of none yet. It isn't packed before Pack is asked for.
+// NewHandout begins a handout as the class's last one was, of one of the account's templates or of none yet. It
+// isn't packed before Pack is asked for.
 func (c *Handouts) NewHandout(ctx context.Context, by, class, template string) (handout.Handout, error) {
 	now := c.Now()
 	h := handout.Handout{ID: store.NewID(), ClassID: class, Zone: c.School().Zone.String(), CreatedAt: now, ChangedAt: now}
@@ -135,15 +135,47 @@ func (c *Handouts) NewHandout(ctx context.Context, by, class, template string) (
 		h.Settings.Documents = []handout.GivenDocument{{Slot: 1, Template: t.ID}}
 		h.Title = t.Title()
 	}
+	book, err := c.Book(ctx)
+	if err != nil {
+		return h, err
+	}
 	return c.begun(ctx, by, h, func(tx *store.Store, h *handout.Handout) error {
-		cl, err := tx.Class(ctx, class)
-		if err != nil || len(cl.Plan.Pockets) == 0 {
-			return err
-		}
-		latest, err := tx.LatestPocket(ctx, class)
+		return c.likeLast(ctx, tx, book, h)
+	})
+}
+
+// Last is the handout as which one that isn't packed yet begins; ok is false where there is none.
+func (c *Handouts) Last(ctx context.Context, class string) (last handout.Handout, ok bool, err error) {
+	all, err := c.Store.PackedLately(ctx, class, 1)
+	last, ok = handout.Last(all)
+	return last, ok, err
+}
+
+// likeLast has a handout that is new begin as the last of its class was, and be due by the class's habit; the first of
+// a class begins as usual.
+func (c *Handouts) likeLast(ctx context.Context, tx *store.Store, book *seam.Known, h *handout.Handout) error {
+	cl, err := c.ReadClass(ctx, tx, book, h.ClassID)
+	if err != nil {
+		return err
+	}
+	all, err := tx.PackedLately(ctx, h.ClassID, handout.Lately)
+	if err != nil {
+		return err
+	}
+	last, ok := handout.Last(all)
+	if !ok {
+		latest, err := tx.LatestPocket(ctx, h.ClassID)
 		h.Settings.Pocket = cl.Plan.UsualPocket(latest)
 		return err
-	})
+	}
+	documents := h.Settings.Documents
+	h.Settings = last.Settings.Next(cl.Plan, cl.Vocabulary())
+	h.Settings.Documents = documents
+	h.Due = handout.Habit(all, wall.At(c.Now(), h.Zone))
+	if h.Settings.Way == handout.TeamName {
+		return c.AddTeams(ctx, tx, cl, cl.Plan, h.Settings.Teams)
+	}
+	return nil
 }
 
 // begun keeps a handout that is new, once prepare has looked at its class.

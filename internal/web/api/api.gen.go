@@ -800,6 +800,33 @@ func (e JoinLookStands) Valid() bool {
 	}
 }
 
+// Defines values for LastHandoutDiffers.
+const (
+	LastHandoutDiffersAccess LastHandoutDiffers = "access"
+	LastHandoutDiffersName   LastHandoutDiffers = "name"
+	LastHandoutDiffersThen   LastHandoutDiffers = "then"
+	LastHandoutDiffersTold   LastHandoutDiffers = "told"
+	LastHandoutDiffersWay    LastHandoutDiffers = "way"
+)
+
+// Valid indicates whether the value is a known member of the LastHandoutDiffers enum.
+func (e LastHandoutDiffers) Valid() bool {
+	switch e {
+	case LastHandoutDiffersAccess:
+		return true
+	case LastHandoutDiffersName:
+		return true
+	case LastHandoutDiffersThen:
+		return true
+	case LastHandoutDiffersTold:
+		return true
+	case LastHandoutDiffersWay:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for LeaverDecision.
 const (
 	LeaverDecisionAlong    LeaverDecision = "along"
@@ -3077,11 +3104,14 @@ type Handout struct {
 	Id         string `json:"id"`
 
 	// Instructions formatted as a text document is
-	Instructions     string        `json:"instructions"`
-	InstructionsHtml string        `json:"instructionsHtml"`
-	Level            HandoutLevel  `json:"level"`
-	Levels           []HasLevel    `json:"levels"`
-	Links            []HandoutLink `json:"links"`
+	Instructions     string `json:"instructions"`
+	InstructionsHtml string `json:"instructionsHtml"`
+
+	// Last the one packed last in the class, as which a new one begins
+	Last   *LastHandout  `json:"last,omitempty"`
+	Level  HandoutLevel  `json:"level"`
+	Levels []HasLevel    `json:"levels"`
+	Links  []HandoutLink `json:"links"`
 
 	// List everything a run would do
 	List PackingList `json:"list"`
@@ -3469,6 +3499,17 @@ type Kept struct {
 type KeptCopies struct {
 	Copies int `json:"copies"`
 }
+
+// LastHandout the one packed last in the class, as which a new one begins
+type LastHandout struct {
+	// Differs in what the new one isn't as that
+	Differs []LastHandoutDiffers `json:"differs"`
+	Id      string               `json:"id"`
+	Title   string               `json:"title"`
+}
+
+// LastHandoutDiffers defines model for LastHandout.Differs.
+type LastHandoutDiffers string
 
 // LateText what somebody wrote in a copy after it closed
 type LateText struct {

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"cmp"
 	"context"
+	"errors"
 
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/packing"
@@ -93,7 +94,7 @@ func (s *packRoutes) handoutView(ctx context.Context, c picture.Class, h handout
 		MailChanged: desk.TextView(h.Mail(telling.Changed)),
 	}
 	out.InstructionsHtml, out.Links = desk.WithIt(h)
-	if err := s.studentsOf(ctx, c, h, &out); err != nil {
+	if err := errors.Join(s.studentsOf(ctx, c, h, &out), s.lastOf(ctx, h, &out)); err != nil {
 		return out, err
 	}
 	partners, err := s.handouts.Partners(ctx, desk.Account(ctx), c.ID, h.ID)
@@ -284,6 +285,22 @@ func (s *packRoutes) studentsOf(ctx context.Context, c picture.Class, h handout.
 		if _, placed := v.Pockets[st.ID]; named || placed {
 			out.Own = append(out.Own, st.ID)
 		}
+	}
+	return nil
+}
+
+// lastOf says of a handout that isn't packed yet as which other it begins, and in what it isn't as that.
+func (s *packRoutes) lastOf(ctx context.Context, h handout.Handout, out *api.Handout) error {
+	if h.Fixed() || h.Settings.Way == handout.NoticeName {
+		return nil
+	}
+	last, ok, err := s.handouts.Last(ctx, h.ClassID)
+	if !ok || err != nil {
+		return err
+	}
+	out.Last = &api.LastHandout{Id: last.ID, Title: last.Title, Differs: []api.LastHandoutDiffers{}}
+	for _, part := range h.Differs(last) {
+		out.Last.Differs = append(out.Last.Differs, api.LastHandoutDiffers(part))
 	}
 	return nil
 }

@@ -5381,6 +5381,7 @@ export interface components {
              * @enum {string}
              */
             classmates: "nothing" | "read" | "comment";
+            last?: components["schemas"]["LastHandout"];
             /** @description formatted as a text document is */
             instructions: string;
             instructionsHtml: string;
@@ -5450,6 +5451,13 @@ export interface components {
             minutes?: number;
             /** @description in place of until: of the time there was */
             percent?: number;
+        };
+        /** @description the one packed last in the class, as which a new one begins */
+        LastHandout: {
+            id: string;
+            title: string;
+            /** @description in what the new one isn't as that */
+            differs: ("way" | "access" | "name" | "then" | "told")[];
         };
         /** @description a student who has extra time */
         HasExtra: {

@@ -8,6 +8,7 @@ import { useKeys } from '@/keys'
 import { tellDone } from '@/tell'
 import { useFilled } from './filled'
 import { isNotice, useHandout } from './handout'
+import EarlierHandouts from './EarlierHandouts.vue'
 import HandoutSentence from './HandoutSentence.vue'
 import NoticeSide from './NoticeSide.vue'
 import PackingSide from '@/packing/PackingSide.vue'
@@ -114,6 +115,12 @@ useKeys((e) => {
           <h2>{{ t('handout.needs-template') }}</h2>
           <p class="quiet">{{ t('handout.needs-template-text') }}</p>
           <TemplatePicker v-if="mayPack" several tall :choose="hand.addDocument" />
+          <EarlierHandouts
+            v-if="mayPack && !h.packedAt && !h.together.length"
+            :key="h.id"
+            :class-id="cls.id"
+            :handout-id="h.id"
+          />
         </div>
       </template>
       <template #acts>

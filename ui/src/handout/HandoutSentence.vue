@@ -17,6 +17,7 @@ import CalledPart from './CalledPart.vue'
 import ForWhom from './ForWhom.vue'
 import GivenPart from './GivenPart.vue'
 import { isNotice, isShared, type Hand } from './handout'
+import { useLastTime } from './lastTime'
 import MailPart from './MailPart.vue'
 import ReachPart from './ReachPart.vue'
 import SayPart from './SayPart.vue'
@@ -40,6 +41,7 @@ const shared = computed(() => isShared(h.value))
 const { weeks } = useHandoutWeeks(props.hand)
 const cameOn = !!h.value?.packedAt
 const { unfolded, usual, folds } = useUsual(h)
+const { last, differs, away, says } = useLastTime(h, unfolded)
 
 function throwAway() {
   Modal.confirm({
@@ -80,18 +82,26 @@ function throwAway() {
       >
     </div>
     <WeekChart v-if="cameOn && weeks?.weeks.length" class="weeks" :weeks="weeks.weeks" :students="weeks.students" />
-    <SayPart :head="t('say.what')">
+    <SayPart :head="t('say.what')" :other="differs('way')">
       <GivenPart :hand="hand"><TitlePart :hand="hand" /></GivenPart>
       <WordsPart v-if="notice" :hand="hand" :folds="folds" />
     </SayPart>
     <SayPart :head="t('say.who')"><ForWhom :hand="hand" /></SayPart>
     <template v-if="!notice">
-      <SayPart :head="t('say.access')"><ReachPart :hand="hand" :folds="folds" /></SayPart>
-      <SayPart :head="t('say.name')"><CalledPart :hand="hand" /></SayPart>
+      <SayPart v-if="!away('access')" :head="t('say.access')" :other="differs('access')"
+        ><ReachPart :hand="hand" :folds="folds"
+      /></SayPart>
+      <SayPart v-if="!away('name') || hand.problems.value.name || h.own.length || h.levels.length" :head="t('say.name')" :other="differs('name')"><CalledPart :hand="hand" /></SayPart>
     </template>
-    <SayPart v-if="!notice || !h.packedAt" :head="t('say.when')"><WhenPart :hand="hand" :folds="folds" /></SayPart>
-    <SayPart :head="t('say.told')">
-      <MailPart :hand="hand" />
+    <SayPart v-if="!notice || !h.packedAt" :head="t('say.when')" :other="differs('then')"
+      ><WhenPart :hand="hand" :folds="folds"
+    /></SayPart>
+    <SayPart
+      v-if="!away('told') || h.message || !folds('note') || !folds('instructions') || !folds('links')"
+      :head="t('say.told')"
+      :other="differs('told')"
+    >
+      <MailPart v-if="!away('told')" :hand="hand" />
       <p v-if="!notice && !folds('note')" class="message">
         {{ t('say.with') }}
         <button
@@ -114,6 +124,10 @@ function throwAway() {
       </p>
       <WordsPart v-if="!notice" :hand="hand" :folds="folds" />
     </SayPart>
+    <p v-if="says && mayPack" class="usual" data-last>
+      <button class="link" data-act="unfold" aria-expanded="false" @click="unfolded = true">
+        {{ t('say.as-last', { title: last!.title }) }}</button><span class="quiet"> · {{ says }}</span>
+    </p>
     <p v-if="usual.length && !unfolded && mayPack" class="usual">
       <button class="link" data-act="unfold" aria-expanded="false" @click="unfolded = true">
         {{ t('say.usual', { n: usual.length }, usual.length) }}</button><span class="quiet">

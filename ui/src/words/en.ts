@@ -1728,6 +1728,10 @@ export default {
     filled: 'with {columns} filled in',
     post: 'Posted:',
     usual: 'Everything else as usual | Everything else as usual: one thing | Everything else as usual: {n} things',
+    'as-last': 'As last time ({title})',
+    'not-last': 'not as last time',
+    'last-email': 'an email {when}',
+    'last-no-email': 'no email',
     'usual-send': 'sent when you pack',
     'usual-note': 'no note',
     'usual-instructions': 'no extra instructions',
@@ -1859,6 +1863,10 @@ export default {
     'mates-none': 'There is no copy to read yet.',
     back: 'Back to my page',
     more: 'What to do',
+  },
+  earlier: {
+    begin: "Begin from an earlier @:{'word.handout'}",
+    none: "Nothing was packed in this @:{'word.class'} yet.",
   },
   again: {
     use: 'Use it again',
