@@ -91,7 +91,12 @@ function throwAway() {
       <SayPart v-if="!away('access')" :head="t('say.access')" :other="differs('access')"
         ><ReachPart :hand="hand" :folds="folds"
       /></SayPart>
-      <SayPart v-if="!away('name') || hand.problems.value.name || h.own.length || h.levels.length" :head="t('say.name')" :other="differs('name')"><CalledPart :hand="hand" /></SayPart>
+      <SayPart
+        v-if="!away('name') || hand.problems.value.name || h.own.length || h.levels.length"
+        :head="t('say.name')"
+        :other="differs('name')"
+        ><CalledPart :hand="hand"
+      /></SayPart>
     </template>
     <SayPart v-if="!notice || !h.packedAt" :head="t('say.when')" :other="differs('then')"
       ><WhenPart :hand="hand" :folds="folds"
