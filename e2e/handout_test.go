@@ -505,6 +505,12 @@ func TestSecondHandout(t *testing.T) {
 	p.clickOn(".side button", "Pack")
 	p.see("main nav a.on", "Register")
 	p.see("thead", "Knot card")
+	p.click(`[data-act="look-at-one"]`) // once it is done
+	p.see(".panel .of", "Knot card")
+	p.click(`[data-act="see-one"]`)
+	p.see("[data-copy]", "Rock-pool field log")
+	p.click(`[data-act="leave-eyes"]`)
+	p.see("main nav a.on", "Register")
 
 	p.click(`[data-act="new-handout"]`)
 	p.unfold()

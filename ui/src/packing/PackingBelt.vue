@@ -9,6 +9,7 @@ import { runs } from '@/events'
 import { keep, kept } from '@/kept'
 import { now } from '@/me'
 import { tellElsewhere, tellProblem } from '@/tell'
+import LookAtOne from './LookAtOne.vue'
 import RunLines from './RunLines.vue'
 
 /** One line while something is being packed; it opens to the lines. */
@@ -118,6 +119,11 @@ async function steer(what: 'pause' | 'resume' | 'stop') {
       <button v-if="current.run.state === 'paused'" class="link" @click="steer('stop')">{{ t('belt.stop') }}</button>
       <span v-if="current.more" class="more">{{ t('belt.more', { n: current.more }) }}</span>
       <span class="grow" />
+      <LookAtOne
+        v-if="current.run.state === 'done' && current.run.kind === 'pack' && current.run.told"
+        :class-id="current.classId"
+        :run="current.run"
+      />
       <button class="link" :aria-expanded="shown" @click="shown = !shown">
         {{ shown ? t('belt.hide') : t('belt.show') }}
       </button>

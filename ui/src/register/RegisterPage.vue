@@ -44,7 +44,8 @@ watch(
   () => reg.value && route.query.student,
   (row) => {
     if (!row) return
-    if (reg.value!.students.some((s) => s.row === row)) at.value = { row: String(row), column: 0 }
+    const column = reg.value!.columns.findIndex((c) => c.handout && c.handout === route.query.about)
+    if (reg.value!.students.some((s) => s.row === row)) at.value = { row: String(row), column: Math.max(0, column) }
     void router.replace({ query: {} })
   },
   { immediate: true },

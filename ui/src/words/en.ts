@@ -389,6 +389,8 @@ export default {
     edit: 'They can write in it. Staff see every change.',
   },
   belt: {
+    look: 'Look at one student',
+    eyes: 'See it as they do',
     label: 'Packing',
     packing: 'Packing {what}',
     paused: '{what} is paused',
