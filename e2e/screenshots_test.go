@@ -59,6 +59,7 @@ func TestScreenshots(t *testing.T) {
 	}
 	pic(teacher, "handouts")
 	teacher.click(`.one.draft`)
+	teacher.unfold()
 	teacher.click(`[data-part="name"]`)
 	teacher.see(".example", "For example")
 	pic(teacher, "handout")
