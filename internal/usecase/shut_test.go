@@ -9,10 +9,13 @@ import (
 	"time"
 
 	"jollysatchel/internal/app"
+	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/pens"
+	"jollysatchel/internal/core/record"
 	"jollysatchel/internal/core/room"
 	"jollysatchel/internal/cupboard"
 	"jollysatchel/internal/store"
@@ -129,6 +132,7 @@ func TestPlacesClose(t *testing.T) {
 	pens(room.Cloakroom, false)
 	pens(room.Table, false)
 	right("all open")
+	closedTeam(t, a, c.ID, pens, right)
 	for account, folder := range map[string]string{"s0": table, "s1": placed(t, a, c.ID, packing.Satchel, c.Students[1].ID)} {
 		if err := adds(a, account, folder); err != nil {
 			t.Errorf("%s, all open: %v", account, err)
@@ -145,6 +149,48 @@ func TestPlacesClose(t *testing.T) {
 	if err := a.Cases.Rooms.SayPens(ctx, "oduya", c.ID, room.Cloakroom, []string{store.NewID()}, true); err != seam.ErrNotFound {
 		t.Errorf("a row of another class: %v", err)
 	}
+}
+
+// closedTeam closes a place that each team has: at once, though students see nothing of the folder above theirs.
+func closedTeam(t *testing.T, a *app.App, class string, pens func(place string, down bool, rows ...string), right func(string)) {
+	t.Helper()
+	cl := apptest.Load(t, a, class)
+	if _, err := a.Cases.Rosters.EditRoster(ctx, "oduya", class, []classes.Edit{
+		{Row: cl.Students[0].ID, Field: record.Team, Value: "Gull"}, {Row: cl.Students[1].ID, Field: record.Team, Value: "Tern"}}); err != nil {
+		t.Fatal(err)
+	}
+	if err := a.Cases.Rooms.ChangeRoom(ctx, "oduya", class, addPlace("Crews", room.ForTeam, "edit")); err != nil {
+		t.Fatal(err)
+	}
+	cl = apptest.Load(t, a, class)
+	apptest.Pack(t, a, cl, nil)
+	apptest.Look(t, a)
+	crews, gull := "", ""
+	for _, p := range cl.Plan.AllPlaces() {
+		if p.Name == "Crews" {
+			crews = p.ID
+		}
+	}
+	entries, err := a.Store.Ledger(ctx, class)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, e := range entries {
+		if e.Key.What.ID == crews && e.Granted["s0"] >= access.Edit {
+			gull = e.Thing
+		}
+	}
+	pens(crews, true)
+	wantInvalid(t, adds(a, "s0", gull), "text", "place-closed")
+	right("a team's place is closed")
+	if _, err := a.Cup.MakeFolder(ctx, "s0", store.NewID(), cupboard.NewThing{Parent: gull, Name: "Past us"}); !errors.Is(err, cupboard.ErrNoRight) {
+		t.Errorf("past us: %v", err)
+	}
+	pens(crews, false)
+	if err := adds(a, "s0", gull); err != nil { // before the cupboard was told
+		t.Errorf("a team's place is open again: %v", err)
+	}
+	right("a team's place is open")
 }
 
 // What is another for one student stands on the Register at theirs, and at nobody else's.

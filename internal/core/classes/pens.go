@@ -10,8 +10,8 @@ import (
 	"jollysatchel/internal/core/room"
 )
 
-// placeOf is the place of the class's plan that is closed where a thing is: of a place that each student
-// has, theirs, and of any other its folder.
+// placeOf is the place of the class's plan that is closed where a thing is: of a place that each student or team
+// has, theirs, and not the folder that holds those.
 func (c Class) placeOf(k packing.Key) (p room.Place, ok bool) {
 	id := string(k.What.Purpose)
 	switch k.What.Purpose {
@@ -24,7 +24,7 @@ func (c Class) placeOf(k packing.Key) (p room.Place, ok bool) {
 		return p, false
 	}
 	p, ok = c.Plan.Place(id)
-	return p, ok && k.Whom.Team == "" && (p.For == room.ForStudent) == (k.Whom.Row != "")
+	return p, ok && (p.For == room.ForStudent) == (k.Whom.Row != "") && (p.For == room.ForTeam) == (k.Whom.Team != "")
 }
 
 // Shut reports whether a thing of the class is closed for writing by hand, with all that lies in it, and

@@ -91,17 +91,18 @@ func (c *Things) Inside(ctx context.Context, account, id string) (Inside, error)
 // teacher of the class whose it is, that of the class's owner.
 type acting struct {
 	as    string
-	home  *ledger.Entry // of the ledger, that the thing belongs to, if any
-	staff bool          // it is done as a teacher of the class
+	home  *ledger.Entry  // of the ledger, that the thing belongs to, if any
+	staff bool           // it is done as a teacher of the class
+	above []ledger.Entry // of the ledger, that the thing and the folders above it have, innermost first
 }
 
 func (c *Things) actor(ctx context.Context, account string, t cupboard.Thing) (acting, error) {
-	e, ok, err := c.home(ctx, t)
-	if err != nil || !ok {
+	above, err := c.above(ctx, t)
+	if err != nil || len(above) == 0 {
 		return acting{as: account}, err
 	}
-	keeper, err := c.OwnerFor(ctx, account, e.Key.Class)
-	return acting{cmp.Or(keeper, account), &e, keeper != ""}, err
+	keeper, err := c.OwnerFor(ctx, account, above[0].Key.Class)
+	return acting{cmp.Or(keeper, account), &above[0], keeper != "", above}, err
 }
 
 // arranger is actor, and for a student's own copy, which is theirs to name and to
@@ -224,7 +225,7 @@ func (c *Things) Bin(ctx context.Context, account, key string, ids []string, ins
 		if e := by.home; e != nil && e.Thing == t.ID && e.Key.What.Purpose == packing.ClassFolder {
 			return change.Refuse("things", "class-by-plan")
 		}
-		if err := c.unshut(ctx, account, t); err != nil {
+		if err := c.unshut(ctx, account, by.above); err != nil {
 			return err
 		}
 		var seen cupboard.Seen

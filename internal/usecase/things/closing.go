@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"io"
+	"slices"
 
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/change"
@@ -46,8 +47,8 @@ func (c *Things) closing(ctx context.Context, account string, by acting, t cupbo
 	if !ok { // as mostly: nothing more is asked
 		return nil, nil
 	}
-	if its, err := c.itsOwn(ctx, e.Key.Class, t); err != nil || !its {
-		return nil, err
+	if !by.itsOwn(t.ID) {
+		return nil, nil
 	}
 	return &closing, nil
 }
@@ -67,15 +68,11 @@ func (c *Things) above(ctx context.Context, t cupboard.Thing) (out []ledger.Entr
 	return out, err
 }
 
-// placeShut is the hand by which a place is closed that a thing is or lies in; nil where none is. Its class's
-// staff are told and write on: spared says that the account is of these.
-func (c *Things) placeShut(ctx context.Context, account string, t cupboard.Thing) (closing *handout.Closing, spared bool, err error) {
-	entries, err := c.above(ctx, t)
-	if err != nil {
-		return nil, false, err
-	}
+// placeShut is the hand by which a place is closed that a thing is or lies in, of what lies above it; nil where none
+// is. Its class's staff are told and write on: spared says that the account is of these.
+func (c *Things) placeShut(ctx context.Context, account string, above []ledger.Entry) (closing *handout.Closing, spared bool, err error) {
 	known := map[string]classes.Class{}
-	for _, e := range entries {
+	for _, e := range above {
 		if e.HandedTo != "" {
 			return nil, false, nil // it is its student's own, with what is in it
 		}
@@ -94,16 +91,11 @@ func (c *Things) placeShut(ctx context.Context, account string, t cupboard.Thing
 	return nil, false, nil
 }
 
-// itsOwn reports whether a copy of a class is among its things: one that came along to another class
-// is that class's now, whatever the former says.
-func (c *Things) itsOwn(ctx context.Context, class string, t cupboard.Thing) (bool, error) {
-	entries, err := c.above(ctx, t)
-	for _, in := range entries {
-		if in.Thing != t.ID {
-			return in.Key.Class == class, err
-		}
-	}
-	return true, err
+// itsOwn reports whether a copy is among its class's things: one that came along to another class is that class's
+// now, whatever the former says.
+func (a acting) itsOwn(thing string) bool {
+	i := slices.IndexFunc(a.above, func(in ledger.Entry) bool { return in.Thing != thing })
+	return i < 0 || a.above[i].Key.Class == a.home.Key.Class
 }
 
 // ofHandout says of a thing of a handout which that is, and when it closes for the account.
@@ -125,11 +117,9 @@ func (c *Things) ofHandout(ctx context.Context, account string, by acting, v *Vi
 // the account now.
 func (c *Things) closed(ctx context.Context, account string, by acting, v *View) error {
 	if v.Kind == cupboard.File {
-		late, err := c.lateFor(ctx, account, by, v.ID)
-		if err != nil {
+		if err := c.countLate(ctx, account, by, v); err != nil {
 			return err
 		}
-		v.Late = len(late)
 	}
 	closed, err := c.hasClosed(ctx, v.Closing)
 	if err != nil {
@@ -137,7 +127,7 @@ func (c *Things) closed(ctx context.Context, account string, by acting, v *View)
 	}
 	staff := by.staff
 	if !closed {
-		place, spared, err := c.placeShut(ctx, account, v.Thing)
+		place, spared, err := c.placeShut(ctx, account, by.above)
 		if err != nil {
 			return err
 		}
@@ -174,18 +164,13 @@ func (c *Things) closedTo(closing *handout.Closing, code string) error {
 	return change.Refuse("text", code, "when", closing.At.In(c.School().Zone).Format("Mon 2 Jan, 15:04"))
 }
 
-// unshut refuses what an account can't do in a place that is closed, of several things.
-func (c *Things) unshut(ctx context.Context, account string, things ...cupboard.Thing) error {
-	for _, t := range things {
-		place, spared, err := c.placeShut(ctx, account, t)
-		if err == nil && place != nil && !spared {
-			err = c.closedTo(place, shutCode)
-		}
-		if err != nil {
-			return err
-		}
+// unshut refuses what an account can't do in a place that is closed, of what lies above a thing.
+func (c *Things) unshut(ctx context.Context, account string, above []ledger.Entry) error {
+	place, spared, err := c.placeShut(ctx, account, above)
+	if err == nil && place != nil && !spared {
+		err = c.closedTo(place, shutCode)
 	}
-	return nil
+	return err
 }
 
 // open refuses what an account can't do with a thing that has closed, or whose place has.
@@ -194,7 +179,7 @@ func (c *Things) open(ctx context.Context, account string, by acting, t cupboard
 	if e == nil {
 		return nil
 	}
-	if err := c.unshut(ctx, account, t); err != nil || by.staff || e.Key.What.Purpose != packing.Copy {
+	if err := c.unshut(ctx, account, by.above); err != nil || by.staff || e.Key.What.Purpose != packing.Copy {
 		return err
 	}
 	h, err := c.Store.Handout(ctx, e.Key.Class, e.Key.What.ID)
@@ -217,7 +202,11 @@ func (c *Things) open(ctx context.Context, account string, by acting, t cupboard
 
 // roomIn refuses to have something put into a folder, unless the account may, and it isn't closed.
 func (c *Things) roomIn(ctx context.Context, account string, folder *cupboard.Thing) error {
-	if err := c.unshut(ctx, account, *folder); err != nil {
+	above, err := c.above(ctx, *folder)
+	if err == nil {
+		err = c.unshut(ctx, account, above)
+	}
+	if err != nil {
 		return err
 	}
 	if folder.Level >= access.Edit {
@@ -274,11 +263,7 @@ func (c *Things) lifted(ctx context.Context, account string, t cupboard.Thing, r
 	if err := c.open(ctx, account, by, t); err != nil {
 		return err
 	}
-	entries, err := c.above(ctx, t)
-	if err != nil {
-		return err
-	}
-	for _, e := range entries {
+	for _, e := range by.above {
 		if !e.Mark.Holds(account, c.Now()) {
 			continue
 		}

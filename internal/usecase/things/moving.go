@@ -24,13 +24,8 @@ func (c *Things) Move(ctx context.Context, account, key string, ids []string, to
 	if err != nil {
 		return err
 	}
-	if err := c.unshut(ctx, account, folder); err != nil {
+	if err := c.roomIn(ctx, account, &folder); err != nil && !errors.Is(err, cupboard.ErrNoRight) { // which each is asked for
 		return err
-	}
-	if folder.Closed != nil {
-		if err := c.roomIn(ctx, account, &folder); err != nil && !errors.Is(err, cupboard.ErrNoRight) { // which each is asked for
-			return err
-		}
 	}
 	var all []acting
 	for _, id := range ids {
@@ -40,7 +35,7 @@ func (c *Things) Move(ctx context.Context, account, key string, ids []string, to
 			by, e = c.arranger(ctx, account, t, &folder)
 		}
 		if e == nil {
-			e = c.unshut(ctx, account, t)
+			e = c.unshut(ctx, account, by.above)
 		}
 		if e == nil {
 			e = c.move(ctx, by, "move/"+account+"/"+key, t, folder)

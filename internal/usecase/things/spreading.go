@@ -251,7 +251,7 @@ func (c *Things) actors(ctx context.Context, account string, ids []string, s *Sp
 		case s.class != e.Key.Class:
 			return change.Refuse("things", "of-several-classes")
 		}
-		s.by[id] = acting{s.keeper, &e, true}
+		s.by[id] = acting{as: s.keeper, home: &e, staff: true}
 	}
 	return nil
 }

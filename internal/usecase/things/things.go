@@ -188,12 +188,13 @@ func (c *Things) Get(ctx context.Context, account, id string) (cupboard.Thing, e
 	return t, seam.NotFound(err)
 }
 
-// home returns the entry of the ledger a thing belongs to: its own, else that
-// of the nearest folder above it that has one.
+// home returns the entry of the ledger a thing belongs to: its own, else that of the nearest folder above with one.
 func (c *Things) home(ctx context.Context, t cupboard.Thing) (ledger.Entry, bool, error) {
-	of, err := c.homes(ctx, map[string]cupboard.Thing{t.ID: t})
-	e, ok := of[t.ID]
-	return e, ok, err
+	above, err := c.above(ctx, t)
+	if err != nil || len(above) == 0 {
+		return ledger.Entry{}, false, err
+	}
+	return above[0], true, nil
 }
 
 // homes is home of several things, by their ids.
