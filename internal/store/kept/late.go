@@ -46,11 +46,16 @@ func (s Kept) PutLate(ctx context.Context, l Late, most, bytes int) error {
 	})
 }
 
-// LateOf returns what was written in a copy after it closed, the oldest first.
-func (s Kept) LateOf(ctx context.Context, thing string) ([]Late, error) {
+// LateOf returns what somebody, or for nobody anyone, wrote in a copy after it closed, the oldest first.
+func (s Kept) LateOf(ctx context.Context, thing, whose string) ([]Late, error) {
 	out := []Late{}
 	return out, s.All(ctx, &out, `select thing, account, class_id, text, at, draft, base from late where thing = $1
-		order by at, account, draft`, thing)
+		and ($2 = '' or account = $2) order by at, account, draft`, thing, whose)
+}
+
+// CountLate is how many texts those are.
+func (s Kept) CountLate(ctx context.Context, thing, whose string) (n int, err error) {
+	return n, s.Get(ctx, &n, `select count(*) from late where thing = $1 and ($2 = '' or account = $2)`, thing, whose)
 }
 
 // DropLate forgets what somebody wrote too late at a moment; ErrNotFound where that isn't kept, or

@@ -93,26 +93,37 @@ func (c *Things) late(ctx context.Context, account, id string) (acting, []kept.L
 	if err != nil || by.home == nil {
 		return by, nil, err
 	}
-	all, err := c.lateFor(ctx, account, by, t.ID)
+	whose, err := c.lateOf(ctx, account, by)
+	if err != nil {
+		return by, nil, err
+	}
+	all, err := c.Store.LateOf(ctx, t.ID, whose)
 	return by, all, err
 }
 
-func (c *Things) lateFor(ctx context.Context, account string, by acting, id string) ([]kept.Late, error) {
-	all, err := c.Store.LateOf(ctx, id)
-	if err != nil || by.staff || len(all) == 0 {
-		return all, err
+// lateOf says whose late texts of a copy an account sees: all to staff of its class, which is nobody's by name, and
+// its own to another.
+func (c *Things) lateOf(ctx context.Context, account string, by acting) (whose string, err error) {
+	if by.staff {
+		return "", nil
 	}
 	staff, err := c.Store.Staff(ctx, by.home.Key.Class)
-	if err != nil || slices.ContainsFunc(staff, func(m classes.Member) bool { return m.Account == account }) {
-		return all, err
+	if slices.ContainsFunc(staff, func(m classes.Member) bool { return m.Account == account }) {
+		return "", err
 	}
-	var own []kept.Late
-	for _, l := range all {
-		if l.Account == account {
-			own = append(own, l)
-		}
+	return account, err
+}
+
+// countLate says how many late texts there are that the account sees: mostly none of anybody.
+func (c *Things) countLate(ctx context.Context, account string, by acting, v *View) (err error) {
+	if v.Late, err = c.Store.CountLate(ctx, v.ID, ""); err != nil || v.Late == 0 {
+		return err
 	}
-	return own, nil
+	whose, err := c.lateOf(ctx, account, by)
+	if err == nil && whose != "" {
+		v.Late, err = c.Store.CountLate(ctx, v.ID, whose)
+	}
+	return err
 }
 
 // SettleLate takes what somebody wrote too late into the copy, whole, as a version of its own, or
