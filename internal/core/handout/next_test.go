@@ -58,9 +58,9 @@ func TestHabit(t *testing.T) {
 		}
 		return x
 	}
-	given := func(dues ...string) (all []handout.Handout) { // the newest last
-		for i, d := range dues {
-			h := handout.Handout{PackedAt: at("2026-10-01T08:00").AddDate(0, 0, i)}
+	given := func(dues ...string) (all []handout.Handout) { // the newest first
+		for _, d := range dues {
+			h := handout.Handout{}
 			if d != "" {
 				h.Due = at(d)
 			}
@@ -78,9 +78,9 @@ func TestHabit(t *testing.T) {
 		"one":                     {given(fri), "2026-11-12T10:00", "2026-11-13T17:00"},
 		"less than a day from it": {given(fri), "2026-11-12T17:01", "2026-11-20T17:00"},
 		"just a day from it":      {given(fri), "2026-11-12T17:00", "2026-11-13T17:00"},
-		"the newest of as many":   {given(fri, wed), "2026-11-12T10:00", "2026-11-18T12:30"},
+		"the newest of as many":   {given(wed, fri), "2026-11-12T10:00", "2026-11-18T12:30"},
 		"most":                    {given(fri, wed, fri), "2026-11-12T10:00", "2026-11-13T17:00"},
-		"the last five":           {given(fri, fri, fri, wed, wed, mon, mon, mon), "2026-11-12T10:00", "2026-11-16T08:00"},
+		"some never due":          {given("", mon, "", mon, fri), "2026-11-12T10:00", "2026-11-16T08:00"},
 		"over the turn of a year": {given(fri), "2026-12-31T10:00", "2027-01-01T17:00"},
 	} {
 		want := time.Time{}
@@ -90,13 +90,5 @@ func TestHabit(t *testing.T) {
 		if got := handout.Habit(x.all, at(x.now)); !got.Equal(want) {
 			t.Errorf("%s: %v, want %v", name, got, want)
 		}
-	}
-	packed := given(fri, wed)
-	packed[1].WithdrawnAt = at("2026-11-12T09:00")
-	if last, ok := handout.Last(packed); !ok || !last.Due.Equal(at(fri)) {
-		t.Errorf("the last is due %v", last.Due)
-	}
-	if _, ok := handout.Last(nil); ok {
-		t.Error("there is a last of none")
 	}
 }

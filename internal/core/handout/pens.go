@@ -64,22 +64,6 @@ func (h Handout) ExtraFor(row string) (until time.Time, ok bool) {
 	return until, ok
 }
 
-// Extras are the rows of the class that have extra time, with what the clocks show then.
-func (h Handout) Extras() map[string]time.Time {
-	out := map[string]time.Time{}
-	for row := range h.Settings.Extra {
-		if until, ok := h.ExtraFor(row); ok {
-			out[row] = wall.At(until, h.Zone)
-		}
-	}
-	for row := range h.Standing {
-		if until, ok := h.ExtraFor(row); ok {
-			out[row] = wall.At(until, h.Zone)
-		}
-	}
-	return out
-}
-
 // Say puts pens down or up by hand: for some rows of the class, for all where none is named. What
 // was said of single ones before ends where all are meant. The result is the same handout where
 // everybody it is about is like that already.

@@ -146,9 +146,11 @@ func (c *Handouts) NewHandout(ctx context.Context, by, class, template string) (
 
 // Last is the handout as which one that isn't packed yet begins; ok is false where there is none.
 func (c *Handouts) Last(ctx context.Context, class string) (last handout.Handout, ok bool, err error) {
-	all, err := c.Store.PackedLately(ctx, class, 1)
-	last, ok = handout.Last(all)
-	return last, ok, err
+	lately, err := c.Store.PackedLately(ctx, class, 1)
+	if err != nil || len(lately) == 0 {
+		return last, false, err
+	}
+	return lately[0], true, nil
 }
 
 // likeLast has a handout that is new begin as the last of its class was, and be due by the class's habit; the first of
@@ -158,20 +160,19 @@ func (c *Handouts) likeLast(ctx context.Context, tx *store.Store, book *seam.Kno
 	if err != nil {
 		return err
 	}
-	all, err := tx.PackedLately(ctx, h.ClassID, handout.Lately)
+	lately, err := tx.PackedLately(ctx, h.ClassID, handout.Lately)
 	if err != nil {
 		return err
 	}
-	last, ok := handout.Last(all)
-	if !ok {
+	if len(lately) == 0 {
 		latest, err := tx.LatestPocket(ctx, h.ClassID)
 		h.Settings.Pocket = cl.Plan.UsualPocket(latest)
 		return err
 	}
 	documents := h.Settings.Documents
-	h.Settings = last.Settings.Next(cl.Plan, cl.Vocabulary())
+	h.Settings = lately[0].Settings.Next(cl.Plan, cl.Vocabulary())
 	h.Settings.Documents = documents
-	h.Due = handout.Habit(all, wall.At(c.Now(), h.Zone))
+	h.Due = handout.Habit(lately, wall.At(c.Now(), h.Zone))
 	if h.Settings.Way == handout.TeamName {
 		return c.AddTeams(ctx, tx, cl, cl.Plan, h.Settings.Teams)
 	}

@@ -265,15 +265,15 @@ func (s *packRoutes) studentsOf(ctx context.Context, c picture.Class, h handout.
 		}
 		out.Closing = desk.ClosingView(closing, names)
 	}
-	absent, v, extras := c.Out(h), h.Settings, h.Extras()
+	absent, v := c.Out(h), h.Settings
 	out.Own, out.Extra, out.Levels = []string{}, []api.HasExtra{}, []api.HasLevel{}
 	for _, st := range c.Students {
 		if closing, ok := h.Closes(st.ID); ok && closing.Closed(s.Now()) {
 			out.Closed = append(out.Closed, st.ID)
 		}
-		if until, ok := extras[st.ID]; ok {
-			always := v.Extra[st.ID] == ""
-			out.Extra = append(out.Extra, api.HasExtra{Row: st.ID, Name: st.SortName(), Until: wall.Written(until), Always: &always})
+		if until, ok := h.ExtraFor(st.ID); ok {
+			always, at := v.Extra[st.ID] == "", wall.Written(wall.At(until, h.Zone))
+			out.Extra = append(out.Extra, api.HasExtra{Row: st.ID, Name: st.SortName(), Until: at, Always: &always})
 		}
 		if level := v.Levels[st.ID]; level != "" && level != v.Level {
 			out.Levels = append(out.Levels, api.HasLevel{Row: st.ID, Name: st.SortName(), Level: api.AccessLevel(level)})
