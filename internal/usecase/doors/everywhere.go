@@ -1,11 +1,11 @@
 package doors
 
 import (
-	"cmp"
 	"context"
 	"slices"
 
 	"jollysatchel/internal/core/doorcheck"
+	"jollysatchel/internal/core/naming"
 	"jollysatchel/internal/usecase/seam"
 )
 
@@ -52,9 +52,8 @@ func (c *Doors) Everywhere(ctx context.Context, account string) (out Everywhere,
 			return out, err
 		}
 		in := InClass{ID: id, Name: l.Class.Name}
-		l.world.Found = doorcheck.Sorted(l.world.Found, c.less())
 		var named []doorcheck.Reach
-		for _, r := range l.world.What(account) {
+		for _, r := range c.what(l, account) {
 			if l.ByThing[r.Thing] == nil {
 				in.Own++
 				continue
@@ -65,7 +64,9 @@ func (c *Doors) Everywhere(ctx context.Context, account string) (out Everywhere,
 			out.Classes = append(out.Classes, in)
 		}
 	}
-	slices.SortStableFunc(out.Classes, func(a, b InClass) int { return cmp.Compare(a.Name, b.Name) })
+	cs := out.Classes
+	naming.NewOrder(c.School().Language).Sort(len(cs), func(i int) string { return cs[i].Name },
+		func(i, j int) { cs[i], cs[j] = cs[j], cs[i] })
 	return out, nil
 }
 
@@ -134,6 +135,5 @@ func (c *Doors) WhatOfStaff(ctx context.Context, class, account string) ([]doorc
 	if _, of := l.Class.Member(account); !of {
 		return nil, seam.ErrNotFound
 	}
-	l.world.Found = doorcheck.Sorted(l.world.Found, c.less())
-	return l.told(l.world.What(account)), nil
+	return l.told(c.what(l, account)), nil
 }

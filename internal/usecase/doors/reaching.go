@@ -26,8 +26,13 @@ func (c *Doors) What(ctx context.Context, class, row string) ([]doorcheck.Told, 
 	if all[i].Account == "" {
 		return []doorcheck.Told{}, nil
 	}
+	return l.told(c.what(l, all[i].Account)), nil
+}
+
+// what is everything of a class that an account reaches, in the order of the tree.
+func (c *Doors) what(l *look, account string) []doorcheck.Reach {
 	l.world.Found = doorcheck.Sorted(l.world.Found, c.less())
-	return l.told(l.world.What(all[i].Account)), nil
+	return l.world.What(account)
 }
 
 // Who is everybody who reaches a thing of a class now, with why.

@@ -4392,8 +4392,10 @@ type ReachEverywhere struct {
 
 // ReachInClass what somebody reaches in one class
 type ReachInClass struct {
-	Id   string `json:"id"`
-	Name string `json:"name"`
+	// Further things that they reach beside those
+	Further int    `json:"further"`
+	Id      string `json:"id"`
+	Name    string `json:"name"`
 
 	// Own things that people put there themselves
 	Own   int     `json:"own"`

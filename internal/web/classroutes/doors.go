@@ -147,13 +147,18 @@ func (s *doorRoutes) everywhere(ctx context.Context, account string) (doors.Ever
 	return s.doors.Everywhere(ctx, account)
 }
 
+// mostReach things of a class are on the page about all classes; its file has what was told.
+const mostReach = 200
+
 // GetReachEverywhere implements the route of that name.
 func (s *doorRoutes) GetReachEverywhere(ctx context.Context, r api.GetReachEverywhereRequestObject) (
 	api.GetReachEverywhereResponseObject, error) {
 	all, err := s.everywhere(ctx, r.AccountId)
 	out := api.GetReachEverywhere200JSONResponse{Name: all.Name, More: all.More, Classes: []api.ReachInClass{}}
 	for _, in := range all.Classes {
-		out.Classes = append(out.Classes, api.ReachInClass{Id: in.ID, Name: in.Name, Own: in.Own, Reach: reachViews(in.Reach)})
+		some := in.Reach[:min(len(in.Reach), mostReach)]
+		out.Classes = append(out.Classes, api.ReachInClass{Id: in.ID, Name: in.Name, Own: in.Own, Reach: reachViews(some),
+			Further: len(in.Reach) - len(some)})
 	}
 	return out, err
 }

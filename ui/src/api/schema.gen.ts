@@ -5551,6 +5551,8 @@ export interface components {
             name: string;
             /** @description things that people put there themselves */
             own: number;
+            /** @description things that they reach beside those */
+            further: number;
             reach: components["schemas"]["Reach"][];
         };
         ChosenDifferences: {

@@ -37,6 +37,7 @@ const file = (format: string) => `/api/doors/${encodeURIComponent(accountId.valu
           >
         </h2>
         <ReachTable :reach="c.reach" by="student" shut />
+        <p v-if="c.further" class="quiet">{{ t('doors.further', { n: c.further }, c.further) }}</p>
         <p v-if="c.own" class="quiet">{{ t('doors.own-things', { n: c.own }, c.own) }}</p>
       </section>
     </template>

@@ -18,6 +18,7 @@ const find = ref('')
 const asked = useRested(find)
 const chosen = ref('')
 const { cls } = useClass()
+const most = 2000 // that are told at once
 const ofStaff = 'staff:' // before the account of one of the staff
 const classId = computed(() => props.classId)
 const { data: roster } = useRoster(
@@ -97,6 +98,7 @@ const file = (format: string) =>
           <span class="grow" />
           <a v-for="f in ['csv', 'xlsx', 'ods']" :key="f" :href="file(f)" download>{{ f.toUpperCase() }}</a>
         </div>
+        <p v-if="reach.length >= most" class="quiet">{{ t('doors.reach-first', { n: reach.length }) }}</p>
         <ReachTable :reach="reach" :by="by" />
       </template>
     </div>

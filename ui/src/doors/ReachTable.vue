@@ -3,7 +3,7 @@ import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 import type { Of } from '@/api/client'
 
-/** What somebody reaches, or who reaches something, each with why. named: things can be opened from here. */
+/** What somebody reaches, or who reaches something, each with why; shut: things aren't opened from here. */
 const props = defineProps<{ reach: Of<'Reach'>[]; by: 'student' | 'thing'; shut?: boolean }>()
 const { t } = useI18n()
 const sort = ref<'place' | 'name' | 'level'>('place')

@@ -26,6 +26,7 @@ const TextDocument = late(() => import('./TextDocument.vue'))
 const { t } = useI18n()
 const route = useRoute()
 const id = computed(() => String(route.params.thingId))
+const student = computed(() => me.value?.role === 'student')
 const {
   data: thing,
   error,
@@ -35,8 +36,8 @@ const {
   queryFn: () => data(api.GET('/things/{thingId}', { params: { path: { thingId: id.value } } })),
   staleTime: 0,
   refetchOnWindowFocus: true,
-  // A copy that is written in may be closed by hand meanwhile.
-  refetchInterval: (q) => (q.state.data?.handout && q.state.data.level === 'edit' ? 30_000 : false),
+  // A copy that a student writes in may be closed by hand meanwhile.
+  refetchInterval: (q) => (student.value && q.state.data?.handout && q.state.data.level === 'edit' ? 30_000 : false),
 })
 const { closed, words, announced } = useClosing(
   computed(() => thing.value?.closing),
@@ -49,7 +50,6 @@ async function again() {
   renewed.value++
 }
 const gone = computed(() => error.value instanceof ProblemError && error.value.status === 404)
-const student = computed(() => me.value?.role === 'student')
 </script>
 
 <template>

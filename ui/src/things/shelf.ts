@@ -5,16 +5,20 @@ export type Kept = { text: string; base: number; key: string; draft?: string }
 // was doubled finds the lock held, and is another.
 let name = sessionStorage.getItem('satchel.window') ?? crypto.randomUUID()
 const lock = (of: string) => `satchel.window.${of}`
-function live() {
-  sessionStorage.setItem('satchel.window', name)
-  void navigator.locks?.request(lock(name), { ifAvailable: true }, (held) => {
-    if (held) return new Promise(() => {})
-    name = crypto.randomUUID()
-    live()
-    return undefined
+const live = () =>
+  new Promise<void>((settled) => {
+    sessionStorage.setItem('satchel.window', name)
+    if (!navigator.locks) return settled()
+    void navigator.locks.request(lock(name), { ifAvailable: true }, (held) => {
+      if (!held) {
+        name = crypto.randomUUID()
+        return void live().then(settled)
+      }
+      settled()
+      return new Promise(() => {})
+    })
   })
-}
-live()
+const named = live()
 
 /** Where this window keeps what was typed into a thing: windows beside one another don't touch what is the other's. */
 export function useShelf(thing: string) {
@@ -34,6 +38,7 @@ export function useShelf(thing: string) {
     drop: () => localStorage.removeItem(mine()),
     /** What this window kept, else what one did that is gone: that is this window's now. */
     async take(): Promise<Kept | null> {
+      await named
       const own = read(mine())
       if (own) return own
       for (const k of await left()) {

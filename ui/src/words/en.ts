@@ -871,6 +871,8 @@ export default {
     everywhere: 'What {name} can open',
     'in-classes': "In no @:{'word.class'}. | In one @:{'word.class'} | In {n} @:{'word.classes'}",
     'more-classes': "There are more @:{'word.classes'}. These are the first 40.",
+    further: 'And one thing more. Export the list to see it. | And {n} things more. Export the list to see them.',
+    'reach-first': 'These are the first {n}.',
     'own-things': 'And one thing that people put there themselves. | And {n} things that people put there themselves.',
     'of-account': 'What they can open',
     'view-earlier': 'Earlier checks',
