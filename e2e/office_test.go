@@ -83,9 +83,9 @@ func TestNotNow(t *testing.T) {
 		t.Errorf("%d lines after %d", n, before)
 	}
 	q := s.visit(t, "").be("staff-lindqvist")
-	q.see(`[data-note="students-unknown"]`, "no account for one student") // it is put off by one, for one
+	q.see(`[data-note="students-unknown"]`, "address of one student does not fit") // it is put off by one, for one
 	p.click(`[data-act="show-again"]`)
-	p.see(`[data-note="students-unknown"]`, "no account for one student")
+	p.see(`[data-note="students-unknown"]`, "address of one student does not fit")
 	p.click(`[data-note="students-missing"] [data-act="remedy"]`)
 	p.see(`[data-panel="top-up"]`, "Only these are made and shared")
 }

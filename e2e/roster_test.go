@@ -73,10 +73,10 @@ func TestClassListInFull(t *testing.T) {
 	p.click(`header nav a[href$="/roster"]`)
 	path, rows := messyFile(t)
 	p.must(p.el(`.bring input[type=file]`).SetFiles([]string{path}), "file")
-	p.see(".lead", "25 students are ready")
+	p.see(".lead", "26 students are ready")
 	p.see(".lead", "2 rows are blank")
 	// Six different problems, each mended where it stands.
-	for _, code := range []string{"address-malformed", "account-unknown", "address-missing"} {
+	for _, code := range []string{"address-malformed", "account-unknown", "address-later"} {
 		p.click(`[data-finding="` + code + `"] .acts button`)
 		p.gone(`[data-finding="` + code + `"]`)
 	}

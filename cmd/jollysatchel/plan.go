@@ -236,9 +236,10 @@ func (c planCommand) classOf(file string, list roster.Result) room.Class {
 		}
 		switch {
 		case s.Address == "":
-			student.Problem = &packing.Reason{Code: roster.NoAddress}
+			student.Waits = &packing.Reason{Code: roster.NoAddress}
 		case c.opt.Known != nil && !c.opt.Known(s.Address, s.Record).Known:
-			student.Problem = &packing.Reason{Code: roster.AccountUnknown, Args: map[string]string{"address": s.Address}}
+			student.Account = ""
+			student.Waits = &packing.Reason{Code: roster.AccountUnknown, Args: map[string]string{"address": s.Address}}
 		}
 		out.Students = append(out.Students, student)
 	}

@@ -105,6 +105,7 @@ func (c *rosterCommand) listFlags(flags *flag.FlagSet) (known *string) {
 }
 
 func (c *rosterCommand) knows(file string) (err error) {
+	c.opt.Later = true
 	if file != "" {
 		c.opt.Known, err = c.known(file)
 	}

@@ -260,6 +260,7 @@ func (a *App) Serve(ctx context.Context, l net.Listener, people []web.DemoPerson
 	go a.again(news, time.Minute, "classes aren't closed to who left", a.Cases.Leaving.RevokeAll)
 	go a.again(news, 5*time.Second, "what the school is can't be read", a.Charter.Read)
 	go a.again(news, 5*time.Second, "classes aren't kept in step", a.Cases.Packing.KeepInStep)
+	go a.again(news, 2*time.Second, "what waits for an address isn't given", a.Cases.Packing.GiveWaiting)
 	go a.again(news, 20*time.Second, "classes aren't looked at", a.Cases.Registers.LookAround)
 	go a.again(news, 2*time.Second, "the cupboard isn't told what is closed", a.Cases.Packing.KeepMarks)
 	go a.again(news, 5*time.Second, "copies aren't kept at their time", a.Cases.Things.ShowDue)

@@ -49,7 +49,7 @@ func (p *player) handout(ctx context.Context, class, owner, name, text string, g
 	}
 	copies := reg.Columns[len(reg.Columns)-1].Cells
 	for i, st := range cl.Students {
-		if copies[i].Entry == nil || !copies[i].Entry.Shared() {
+		if copies[i].Entry == nil || !copies[i].Shared {
 			continue
 		}
 		mood := p.rand.Float64()

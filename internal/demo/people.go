@@ -1,6 +1,7 @@
 package demo
 
 import (
+	"cmp"
 	"fmt"
 	"strings"
 	"unicode"
@@ -89,6 +90,9 @@ func (p pupil) addressOf() string {
 	return strings.Join(parts, ".") + "@" + domain
 }
 
+// mixedUp are addresses that a list has instead of a student's own: another student's.
+var mixedUp = map[string]string{"aino.laine@" + domain: "amara.abiodun@" + domain}
+
 // unknown to the school book although they stand on a list.
 var unknown = map[string]bool{"quil.marsh@" + domain: true}
 
@@ -133,7 +137,7 @@ func csv(list []pupil, period string, levels bool) string {
 		if number == "" {
 			number = "70999"
 		}
-		fmt.Fprintf(&b, "%s,%s,%s,%s,%s,%s,%s\n", number, p.family, p.given, p.addressOf(), period, level,
+		fmt.Fprintf(&b, "%s,%s,%s,%s,%s,%s,%s\n", number, p.family, p.given, cmp.Or(mixedUp[p.addressOf()], p.addressOf()), period, level,
 			[]string{"Gull", "Tern", "Heron", "Kestrel"}[i%4])
 	}
 	return b.String()

@@ -422,6 +422,10 @@ func TestActsMeet(t *testing.T) {
 			t.Errorf("after it: %v", n)
 		}
 	})
+	t.Run("pack and become known", func(t *testing.T) {
+		t.Parallel()
+		meet(t).arriving(times)
+	})
 	t.Run("staff made and removed", func(t *testing.T) {
 		t.Parallel()
 		m := meet(t)

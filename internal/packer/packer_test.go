@@ -155,7 +155,8 @@ func accept(t *testing.T, a *app.App, class, list string) {
 func TestStuckAndFixed(t *testing.T) {
 	a := apptest.Open(t)
 	apptest.People(t, a, 4)
-	c := apptest.Class(t, a, strings.Replace(apptest.List(4), "s2@", "ess2@", 1))
+	apptest.Account(t, a, "other", "Ono", "Odd")
+	c := apptest.Class(t, a, strings.Replace(apptest.List(4), "s2@", "other@", 1))
 	r := apptest.Pack(t, a, c, nil)
 	if r.Packed != 8 || r.Stuck != 1 {
 		t.Fatalf("%+v", r)
@@ -170,7 +171,7 @@ func TestStuckAndFixed(t *testing.T) {
 			stuck = s
 		}
 	}
-	if stuck.Reason == nil || stuck.Reason.Code != "account-unknown" || stuck.Reason.Args["suggestion"] != "s2@kestrelquay.example" {
+	if stuck.Reason == nil || stuck.Reason.Code != "account-other-name" {
 		t.Fatalf("stuck for %+v", stuck.Reason)
 	}
 	for address, code := range map[string]string{"nonsense": "address-malformed",

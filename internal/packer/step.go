@@ -191,6 +191,8 @@ func granted(before, more map[string]access.Level) map[string]access.Level {
 func (j *job) thingFor(ctx context.Context, st ledger.Step) (ledger.Entry, error) {
 	if st.Act != packing.Make {
 		e, err := j.made(ctx, st.Key)
+		e.Served = without(e.Waits, st.Wanted.Waits)
+		e.Waits = st.Wanted.Waits
 		e.ID, e.Granted, e.Pointers, e.RunID = store.NewID(), nil, map[string]string{}, j.run.ID
 		return e, err
 	}
@@ -202,7 +204,13 @@ func (j *job) thingFor(ctx context.Context, st ledger.Step) (ledger.Entry, error
 	return ledger.Entry{
 		ID: store.NewID(), Key: st.Key, Generation: st.Generation, Thing: t.ID, Link: t.Link, Name: st.Wanted.Name,
 		Spot: spot, PutIn: in, Granted: t.Rule.Grants, GivenSHA: given, Pointers: map[string]string{}, RunID: j.run.ID, MadeAt: j.now(),
+		Waits: st.Wanted.Waits,
 	}, err
+}
+
+// without are the rows that aren't among others.
+func without(rows, others []string) []string {
+	return slices.DeleteFunc(slices.Clone(rows), func(row string) bool { return slices.Contains(others, row) })
 }
 
 // errNeverMade says that nothing was made of what a line would change.

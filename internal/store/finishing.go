@@ -46,12 +46,13 @@ func (s *Store) FinishStep(ctx context.Context, st ledger.Step, e *ledger.Entry,
 	enter := func() error {
 		return s.Get(ctx, &unsure, `with old as (select granted from ledger where key = $8 and ended_at is null), entered as (
 		insert into ledger (id, class_id, key, generation, purpose, row_id, team_id, handout_id, thing, link, name, spot,
-			put_in, granted, pointers, run_id, made_at, shared_at, given_sha)
+			put_in, granted, pointers, run_id, made_at, shared_at, given_sha, waits)
 		values ($6, $7, $8, $9, $10, nullif($11, '')::uuid, nullif($12, '')::uuid, nullif($13, '')::uuid, $14, $15, $16,
-			$22, $23, $17, $18, $1, $19, $20, $25)
+			$22, $23, $17, $18, $1, $19, $20, $25, $26)
 		on conflict (key) where ended_at is null do update set
 			granted = ledger.granted || excluded.granted, shared_at = coalesce(ledger.shared_at, excluded.shared_at),
-				pointers = (excluded.pointers || ledger.pointers) - $24::text[]
+				pointers = (excluded.pointers || ledger.pointers) - $24::text[],
+				waits = array(select unnest(ledger.waits || excluded.waits) except select unnest($27::text[]) order by 1)
 			returning id),
 		given as (insert into grants (ledger_id, account, level, run_id, at)
 			select e.id, g.key, g.value::int, $1, $5 from entered e, jsonb_each($17::jsonb) g
@@ -62,7 +63,8 @@ func (s *Store) FinishStep(ctx context.Context, st ledger.Step, e *ledger.Entry,
 			st.RunID, st.Seq, state, why, at, e.ID, k.Class, k.String(), e.Generation, string(k.What.Purpose), k.Whom.Row,
 			k.Whom.Team, k.Handout(), e.Thing, e.Link, e.Name,
 			pg.AsJSON[map[string]access.Level]{V: e.Granted}, pg.AsJSON[map[string]string]{V: e.Pointers}, e.MadeAt,
-			sql.NullTime{Time: e.SharedAt, Valid: e.Shared()}, st.Asking, e.Spot, e.PutIn, append([]string{}, e.Unpointed...), e.GivenSHA)
+			sql.NullTime{Time: e.SharedAt, Valid: e.Shared()}, st.Asking, e.Spot, e.PutIn, append([]string{}, e.Unpointed...), e.GivenSHA,
+			append([]string{}, e.Waits...), append([]string{}, e.Served...))
 	}
 	err = enter()
 	// Two runs that make one thing in one moment may meet at its id before they meet

@@ -14,7 +14,8 @@ import (
 )
 
 const entryColumns = `id, key, generation, thing, link, name, spot, put_in, granted, pointers, run_id,
-	given_sha, given_version, renewed_at, made_at, shared_at, ended_at, bound, handed_to, handed_off, closed`
+	given_sha, given_version, renewed_at, made_at, shared_at, ended_at, bound, handed_to, handed_off, closed,
+	to_jsonb(waits) as waits`
 
 type entryRow struct {
 	ID         string       `db:"id"`
@@ -38,6 +39,7 @@ type entryRow struct {
 	HandedTo   string       `db:"handed_to"`
 	HandedOff  bool         `db:"handed_off"`
 	Closed     []byte       `db:"closed"`
+	Waits      []byte       `db:"waits"`
 }
 
 func (r entryRow) entry(granted levels) (ledger.Entry, error) {
@@ -48,6 +50,11 @@ func (r entryRow) entry(granted levels) (ledger.Entry, error) {
 	var err error
 	if r.Closed != nil {
 		if err = json.Unmarshal(r.Closed, &e.Mark); err != nil {
+			return e, err
+		}
+	}
+	if len(r.Waits) > len("[]") {
+		if err = json.Unmarshal(r.Waits, &e.Waits); err != nil {
 			return e, err
 		}
 	}

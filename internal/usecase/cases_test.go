@@ -213,8 +213,8 @@ func TestCorrectAddress(t *testing.T) {
 			odd = s
 		}
 	}
-	if odd.Problem == nil || odd.Problem.Code != "account-unknown" {
-		t.Fatalf("problem %v", odd.Problem)
+	if odd.Waits == nil || odd.Waits.Code != "account-unknown" || odd.Problem != nil {
+		t.Fatalf("waits for %v, problem %v", odd.Waits, odd.Problem)
 	}
 	for address, code := range map[string]string{"": "address-malformed", "x": "address-malformed",
 		"nobody@kestrelquay.example": "account-unknown", "S1@kestrelquay.example": "address-twice"} {
@@ -244,11 +244,11 @@ func TestCorrectAddress(t *testing.T) {
 func TestMeetsAccountsLater(t *testing.T) {
 	a := apptest.Open(t)
 	c := apptest.Class(t, a, apptest.List(2))
-	if c.Students[0].Problem == nil {
+	if c.Students[0].Waits == nil {
 		t.Fatal("an empty school book knows the student")
 	}
 	apptest.People(t, a, 2)
-	if again := apptest.Load(t, a, c.ID); again.Students[0].Problem != nil || again.Students[0].Account != "s0" {
+	if again := apptest.Load(t, a, c.ID); again.Students[0].Waits != nil || again.Students[0].Account != "s0" {
 		t.Errorf("%+v", again.Students[0])
 	}
 }
@@ -694,7 +694,7 @@ func TestAttention(t *testing.T) {
 	if _, err := take(a, c.ID); err != nil {
 		t.Fatal(err)
 	}
-	if got := codes(); got != "true students-unknown=1 students-missing=1" {
+	if got := codes(); got != "true students-missing=2" {
 		t.Errorf("with a newcomer and an unknown address: %s", got)
 	}
 }

@@ -512,9 +512,13 @@ func TestKeepInStep(t *testing.T) {
 		t.Errorf("again: %d", n)
 	}
 	// One whose address is wrong waits for the teacher, and isn't tried again and again.
-	join(9, "nobody@kestrelquay.example")
+	join(9, "lindqvist@kestrelquay.example")
 	if n := step() + step(); n != 0 {
-		t.Errorf("a wrong address: %d things were made", n)
+		t.Errorf("a teacher's address: %d things were made", n)
+	}
+	join(8, "nobody@kestrelquay.example") // provided for, and it waits
+	if n, again := step(), step(); n != 2 || again != 0 {
+		t.Errorf("an unknown address: %d and %d things were made", n, again)
 	}
 	if runs, err := a.Store.PastRuns(ctx, c.ID, 50); err != nil || len(runs) > 6 {
 		t.Errorf("%d runs, %v", len(runs), err)

@@ -58,7 +58,7 @@ func (d Draft) Of(rows []roster.Row, domain string, rule roster.AddressRule,
 		Draft: d, Rows: rows, Rule: rule,
 		Read: roster.Read(table, roster.Options{
 			Roles: set.OfSheet.Roles, LeftOut: set.OfSheet.LeftOut, Same: set.OfSheet.Same, Heading: set.OfSheet.Heading, Domain: domain,
-			FamilyFirst: set.FamilyFirst, Derive: set.Derive, Known: knows, MostWarnings: 500,
+			FamilyFirst: set.FamilyFirst, Derive: set.Derive, Known: knows, Later: true, MostWarnings: 500,
 		}),
 		Answers: lists.Answers{
 			Home: d.ClassID, ByPeriod: set.ByPeriod, Targets: set.OfSheet.Targets, Said: set.OfSheet.Said, Ticked: set.OfSheet.Ticked,

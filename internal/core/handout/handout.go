@@ -110,6 +110,8 @@ type Settings struct {
 	// Beside are the names that other handouts' things have in a folder; nil: none.
 	Beside func(folder packing.Key) []string
 	mates  map[string]access.Level // their accounts
+	// matesWait are the rows of those who reach each other's copies once they have an account.
+	matesWait []string
 }
 
 // MostClassmates is how many students may reach each other's copies: each copy names
@@ -132,12 +134,26 @@ func (s *Settings) classmates(c room.Class) map[string]access.Level {
 	}
 	s.mates = map[string]access.Level{}
 	in := s.in(c)
+	if len(in) <= MostClassmates {
+		s.matesWait = room.Waiting(in)
+	}
 	for _, st := range in {
 		if len(in) <= MostClassmates && st.Account != "" && st.Problem == nil && !s.Unreached[st.Account] {
 			s.mates[st.Account] = s.Classmates
 		}
 	}
 	return s.mates
+}
+
+// union are the rows of both, each once.
+func union(a, b []string) []string {
+	out := slices.Clone(a)
+	for _, row := range b {
+		if !slices.Contains(out, row) {
+			out = append(out, row)
+		}
+	}
+	return out
 }
 
 // withMates gives what classmates may to who has less.

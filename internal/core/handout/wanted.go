@@ -242,12 +242,15 @@ func (s Settings) pocket(row string) string {
 // own is a student's own copy of a document, in their satchel or a pocket, with a
 // pointer in the handout's folder.
 func (s *Settings) own(c room.Class, st room.Student, d Document, name naming.Name) packing.Wanted {
-	return packing.Wanted{
+	w := packing.Wanted{
 		Key: CopyKey(c.ID, s.ID, d.Slot, packing.Whom{Row: st.Row}), Kind: packing.File, Name: name.Name, Apart: name.By, Altered: name.Altered,
 		Parent: s.home(c, st.Row), Owner: c.Owner, Rule: s.withPassed(st.Row, s.withMates(c, ownCopy(c, st, s.LevelOf(st.Row)))),
 		Source: d.Thing, Lender: d.Lender, Pointers: []packing.Key{FolderKey(c.ID, s.ID)}, Problem: st.Problem, Hold: st.Hold(),
 		Fill: s.fill(d, st.Values, s.Known.Has), Mates: s.Mates, For: st.Account,
 	}
+	st.Wait(&w)
+	w.Waits = union(w.Waits, s.matesWait)
+	return w
 }
 
 // ownCopy gives the student the level. A copy in the satchel is open to above,
@@ -286,8 +289,9 @@ func (s *Settings) shared(c room.Class, d Document, t taker, of []room.Student, 
 			w.Pointers = append(w.Pointers, s.home(c, st.Row))
 		}
 	}
+	w.Waits = room.Waiting(of)
 	if whom.Team != "" {
-		w.Rule = s.withMates(c, w.Rule)
+		w.Rule, w.Waits = s.withMates(c, w.Rule), union(w.Waits, s.matesWait)
 	}
 	return w
 }

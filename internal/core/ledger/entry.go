@@ -22,6 +22,8 @@ type Entry struct {
 	Spot       string                  // where we put it last; empty: not known
 	PutIn      string                  // the folder that is, in the cupboard; empty: the top, or not known
 	Granted    map[string]access.Level // whom we gave which level
+	Waits      []string                // rows that it was made for, too, and that had no account then
+	Served     []string                // rows for which it waits no more
 	Unpointed  []string                // folders from which a step took its pointer away
 	Pointers   map[string]string       // key of the folder → id of the pointer in it
 	RunID      string

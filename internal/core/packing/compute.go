@@ -73,7 +73,7 @@ func judge(w Wanted, a Actual, actual map[Key]Actual) Line {
 	case a.State == Missing, a.State == InBin, a.State == Gone:
 		line.Step.Act = Make
 		line.Step.Generation++
-	case a.State == Unshared, a.State == Unseen, w.Problem == nil && access.Lacks(a.Rule.Grants, w.Rule.Grants):
+	case a.State == Unshared, a.State == Unseen, w.Problem == nil && (access.Lacks(a.Rule.Grants, w.Rule.Grants) || unpromised(w, a)):
 		line.Step.Act = Share
 	case w.Problem == nil && unpointed(w, a, actual):
 		line.Step.Act = Point
@@ -100,8 +100,15 @@ func judge(w Wanted, a Actual, actual map[Key]Actual) Line {
 		line.Reason = &Reason{Code: "renamed", Args: map[string]string{"name": a.Name}}
 	case line.Section == AlreadyThere && a.Rule.School > access.Nothing:
 		line.Reason = &Reason{Code: "open-to-school"}
+	case w.Lacking != nil: // made all the same, and waits for an address
+		line.Reason, line.Remedies = w.Lacking, []string{CorrectAddress}
 	}
 	return line
+}
+
+// unpromised reports that somebody is to have access once they have an account, for whom it didn't wait so far.
+func unpromised(w Wanted, a Actual) bool {
+	return slices.ContainsFunc(w.Waits, func(row string) bool { return !slices.Contains(a.Waits, row) })
 }
 
 func (l *Line) fix(why *Reason, remedies ...string) {

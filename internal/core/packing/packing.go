@@ -41,6 +41,8 @@ type Wanted struct {
 	Closed   *access.Mark `json:"closed,omitempty"`   // from when a copy is closed, and to whom not; nil: it stays open
 	Mates    bool         `json:"mates,omitempty"`    // of somebody's copy: others of the class reach it, or did
 	For      string       `json:"for,omitempty"`      // the account that such a copy is for
+	Waits    []string     `json:"waits,omitempty"`    // rows that are to have access once they have an account
+	Lacking  *Reason      `json:"lacking,omitempty"`  // of somebody's own: why they have no account yet
 }
 
 // A Fill says what is in the columns that a file asks for in square brackets.
@@ -91,6 +93,7 @@ type Actual struct {
 	LastName string
 	Granted  map[string]access.Level
 	Pointed  map[Key]bool
+	Waits    []string // rows that it was made for, too, which had no account then
 	// Spot is where we put it last, empty where that isn't known. Strayed says of
 	// one that lies elsewhere that it isn't merely arranged among its student's things.
 	Spot    string

@@ -31,6 +31,7 @@ type Class struct {
 type Student struct {
 	classes.Row
 	Problem *packing.Reason // what keeps the student from being given anything new, or nil
+	Waits   *packing.Reason // why they have no account yet: what is made for them waits for it; nil: it doesn't
 	Relink  string          // the account the address belongs to, where another was given the student's things
 	Remarks []roster.Remark // where the school book says something else
 }
@@ -130,7 +131,7 @@ func (cl Class) ForRoom(names room.Names, sets []teams.Set, satchels map[string]
 	}
 	for _, s := range cl.Students {
 		r.Students = append(r.Students, room.Student{
-			Row: s.ID, Account: s.Account, Problem: s.Problem, Added: s.Added, Packed: satchels[s.ID], Values: cl.InClass(s),
+			Row: s.ID, Account: s.Account, Problem: s.Problem, Waits: s.Waits, Added: s.Added, Packed: satchels[s.ID], Values: cl.InClass(s),
 			Relink: s.Relink, Name: s.SortName(),
 		})
 	}

@@ -124,6 +124,43 @@ func (s *Picture) Missing() packing.List {
 	return l
 }
 
+// A Following is what gives students what was made for them before they had an account: of the room, where it is of no
+// handout.
+type Following struct {
+	Handout *handout.Handout
+	Steps   []packing.Step
+}
+
+// Following is what follows now, the room first: nothing is made, and nobody gets what didn't wait for them.
+func (s *Picture) Following() []Following {
+	linked := map[string]bool{}
+	for _, st := range s.Students {
+		linked[st.ID] = st.Account != "" && st.Problem == nil && st.Relink == ""
+	}
+	list, of := s.ToDo(nil)
+	by := map[*handout.Handout]*Following{}
+	out := []*Following{}
+	for _, line := range list.Lines {
+		k := line.Wanted.Key
+		e := s.Entries[k]
+		if line.Section != packing.ToPack || line.Step.Act == packing.Make || e == nil ||
+			!slices.ContainsFunc(e.Waits, func(row string) bool { return linked[row] }) {
+			continue
+		}
+		f := by[of[k]]
+		if f == nil {
+			f = &Following{Handout: of[k]}
+			by[of[k]], out = f, append(out, f)
+		}
+		f.Steps = append(f.Steps, packing.Step{StepKey: line.Step, Wanted: line.Wanted, State: packing.Waiting})
+	}
+	all := make([]Following, len(out))
+	for i, f := range out {
+		all[i] = *f
+	}
+	return all
+}
+
 // Stood is the class list as it stands now, with what happens to each student.
 func (s *Picture) Stood(id, by string, at time.Time, l packing.List) handout.Stood {
 	out := handout.Stood{ID: id, At: at, By: by, Students: []handout.StoodStudent{}}

@@ -2,6 +2,7 @@ package picture
 
 import (
 	"cmp"
+	"slices"
 
 	"jollysatchel/internal/core/access"
 	"jollysatchel/internal/core/handout"
@@ -44,7 +45,7 @@ func (s *Picture) wayBeside(h handout.Handout, beside func(folder packing.Key) [
 		set.Unreached = map[string]bool{}
 		for _, st := range s.Students {
 			e := s.Entries[room.SatchelKey(s.ID, st.ID)]
-			set.Unreached[st.Account] = e != nil && e.Granted[st.Account] < access.Read
+			set.Unreached[st.Account] = e != nil && e.Granted[st.Account] < access.Read && !slices.Contains(e.Waits, st.ID)
 		}
 	}
 	set.By, set.Teams = h.Settings.By, h.Settings.Teams
@@ -144,7 +145,7 @@ func (s *Picture) actual(wanted []packing.Wanted) map[packing.Key]packing.Actual
 		st := s.State(e)
 		a := packing.Actual{Thing: e.Thing, Generation: e.Generation, State: stateIn(st, e.Shared()), Name: st.Name,
 			Rule: st.Rule, LastName: e.Name, Granted: e.Granted, Pointed: map[packing.Key]bool{}, Spot: s.spot(e, st),
-			LeaveAsIs: s.LeaveAsIs[w.Key], NameTaken: s.nameTaken(w.Key), Handed: e.HandedTo, Off: e.HandedOff}
+			Waits: e.Waits, LeaveAsIs: s.LeaveAsIs[w.Key], NameTaken: s.nameTaken(w.Key), Handed: e.HandedTo, Off: e.HandedOff}
 		for _, folder := range w.Pointers {
 			_, a.Pointed[folder] = e.Pointers[folder.String()]
 		}

@@ -8,6 +8,7 @@ const (
 	Stuck     State = "stuck"
 	Out       State = "out"
 	NotMade   State = "not-made"
+	Waits     State = "waits" // made, for somebody who has no account yet
 	NotShared State = "not-shared"
 	Working   State = "working"
 	Opened    State = "opened"
@@ -17,15 +18,15 @@ const (
 // Facts are what is known of one student and one thing. Made and shared are
 // two different facts.
 type Facts struct {
-	Stuck, Out, Made, Shared, Begun, Opened bool
+	Stuck, Out, Made, Waits, Shared, Begun, Opened bool
 }
 
 // Further reports whether one thing of a student's has come further than another.
 func (s State) Further(than State) bool { return rank[s] > rank[than] }
 
-var rank = map[State]int{NotMade: 1, Out: 2, NotShared: 3, Shared: 4, Opened: 5, Working: 6, Stuck: 7}
+var rank = map[State]int{NotMade: 1, Out: 2, Waits: 3, NotShared: 4, Shared: 5, Opened: 6, Working: 7, Stuck: 8}
 
-// StateOf returns the first state that applies: stuck, sits out, not made, not
+// StateOf returns the first state that applies: stuck, sits out, not made, waits, not
 // shared, working, opened, shared.
 func StateOf(f Facts) State {
 	switch {
@@ -35,6 +36,8 @@ func StateOf(f Facts) State {
 		return Out
 	case !f.Made:
 		return NotMade
+	case f.Waits:
+		return Waits
 	case !f.Shared:
 		return NotShared
 	case f.Begun:

@@ -11,6 +11,7 @@ import (
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/picture"
 	"jollysatchel/internal/core/progress"
+	"jollysatchel/internal/core/room"
 )
 
 // A Note is something in a class that needs attention; Count is how many
@@ -52,13 +53,17 @@ func (r *Facts) Attention(l picture.Lacking, day string) (notes []Note) {
 	if len(r.Entries) == 0 {
 		return notes
 	}
-	unknown := map[string]bool{}
+	unknown, waiting := map[string]bool{}, 0
 	for _, st := range r.Students {
 		if st.Problem != nil {
 			unknown[st.ID] = true
 		}
+		if st.Waits != nil && r.Entries[room.SatchelKey(r.ID, st.ID)] != nil {
+			waiting++
+		}
 	}
 	add("students-unknown", len(unknown))
+	add("students-waiting", waiting)
 	lines := map[string]bool{}
 	for k := range r.Stuck {
 		if k.Whom.Row == "" || !unknown[k.Whom.Row] {
@@ -112,6 +117,8 @@ func (r *Facts) due(day string) (notes []Note) {
 			}
 			all++
 			switch r.cell(keys(st.ID), st, false).State {
+			case progress.Waits:
+				all--
 			case progress.Working, progress.Stuck:
 			default:
 				idle++

@@ -216,6 +216,9 @@ func (r *Facts) one(e *ledger.Entry, s picture.Student, out, stuck bool, why *pa
 	if !now.Stuck && s.Problem != nil && !now.Shared && !out {
 		now.Stuck, cell.Reason = true, s.Problem
 	}
+	if now.Waits = s.Waits != nil && now.Made && !now.Stuck; now.Waits {
+		cell.Reason = s.Waits
+	}
 	cell.State, cell.Shared = progress.StateOf(now), now.Shared
 	return cell
 }

@@ -82,6 +82,13 @@ func TestStates(t *testing.T) {
 		{"its student isn't known any more", func(f *register.Facts, e *ledger.Entry) {
 			f.Students[0].Problem = &packing.Reason{Code: "account-unknown"}
 		}, progress.Stuck, 0},
+		{"made for one who has no account yet", func(f *register.Facts, e *ledger.Entry) {
+			f.Students[0].Account, f.Students[0].Waits = "", &packing.Reason{Code: "no-address"}
+		}, progress.Waits, 0},
+		{"never made for one who has no account", func(f *register.Facts, e *ledger.Entry) {
+			delete(f.Entries, e.Key)
+			f.Students[0].Account, f.Students[0].Waits = "", &packing.Reason{Code: "no-address"}
+		}, progress.NotMade, 0},
 		{"never made for one who is left out", func(f *register.Facts, e *ledger.Entry) {
 			delete(f.Entries, e.Key)
 			f.Handouts[0].Settings.Out = map[string]string{"r0": handout.SitsOut}
@@ -91,7 +98,7 @@ func TestStates(t *testing.T) {
 		f := of(p)
 		c.do(f, Copy(p, "h", 0))
 		cell := f.Register(p.Lacking()).Columns[1].Cells[0]
-		if cell.State != c.want || cell.Words != c.words || (c.want == progress.Stuck) != (cell.Reason != nil) {
+		if cell.State != c.want || cell.Words != c.words || (c.want == progress.Stuck || c.want == progress.Waits) != (cell.Reason != nil) {
 			t.Errorf("%s: it is %s with %d words, %+v; want %s with %d", c.what, cell.State, cell.Words, cell.Reason, c.want, c.words)
 		}
 	}
@@ -175,15 +182,16 @@ func TestAttention(t *testing.T) {
 	write(f, Copy(p, "h1", 0), 5)
 	delete(f.Entries, Copy(p, "h3", 1).Key)
 	f.Stuck[Copy(p, "h3", 2).Key] = ledger.Step{}
-	f.Students[2].Problem = &packing.Reason{Code: "account-unknown"}
+	f.Students[2].Problem = &packing.Reason{Code: "account-other-name"}
+	f.Students[1].Account, f.Students[1].Waits = "", &packing.Reason{Code: "no-address"}
 	got := map[string]int{}
 	for _, n := range f.Attention(p.Lacking(), "2026-11-30") {
 		got[n.Reason.Code+n.About] = n.Count
-		if n.About == "h1" && (n.Reason.Args["idle"] != "1" || n.Reason.Args["all"] != "3") {
+		if n.About == "h1" && (n.Reason.Args["idle"] != "0" || n.Reason.Args["all"] != "2") {
 			t.Errorf("due today: %v", n.Reason.Args)
 		}
 	}
-	want := map[string]int{"handouts-unsent": 1, "students-unknown": 1, "students-missing": 1, "due-todayh1": 1, "due-tomorrowh2": 1}
+	want := map[string]int{"handouts-unsent": 1, "students-unknown": 1, "students-waiting": 1, "students-missing": 1, "due-todayh1": 1, "due-tomorrowh2": 1}
 	if !reflect.DeepEqual(got, want) {
 		t.Errorf("it says %v, want %v", got, want)
 	}

@@ -28,12 +28,13 @@ type Staff struct {
 	Level   access.Level // teachers can edit, assistants can comment
 }
 
-// A Student is one row of the roster as the room needs it. Account is empty
-// where the row is linked to none; Problem says why.
+// A Student is one row of the roster as the room needs it. Account is empty where the row is linked to none: Problem
+// says why nothing is made for them, Waits why what is made waits.
 type Student struct {
 	Row     string
 	Account string
 	Problem *packing.Reason
+	Waits   *packing.Reason
 	Asked   *packing.Reason // what is asked before a satchel is made
 	Added   int             // order in which the rows were added
 	Packed  string          // name of the satchel as packed, if it is
@@ -104,6 +105,13 @@ func (s Student) Hold() *packing.Reason {
 		return nil
 	}
 	return &packing.Reason{Code: packing.RelinkFirst}
+}
+
+// Wait says of what is the student's own that it waits for their account, if it does.
+func (s Student) Wait(w *packing.Wanted) {
+	if s.Waits != nil {
+		w.Waits, w.Lacking = []string{s.Row}, s.Waits
+	}
 }
 
 // Links are the rows whose address belongs to another account than the one that
@@ -196,7 +204,10 @@ func (b *builder) below(id string, parent packing.Key) {
 		if x.For == ForClass {
 			rule = b.everyone(x.level())
 		}
-		b.folder(key, x.Called(b.Names), parent, rule)
+		w := b.folder(key, x.Called(b.Names), parent, rule)
+		if x.For == ForClass {
+			w.Waits = Waiting(b.Students)
+		}
 		if b.all && x.ID != Cloakroom {
 			switch x.For {
 			case ForTeam:
@@ -217,6 +228,17 @@ func (b *builder) folder(key packing.Key, name string, parent packing.Key, rule 
 	return &b.wanted[len(b.wanted)-1]
 }
 
+// Waiting are the rows among students whose access waits for an account.
+func Waiting(of []Student) []string {
+	var out []string
+	for _, s := range of {
+		if s.Waits != nil {
+			out = append(out, s.Row)
+		}
+	}
+	return out
+}
+
 // everyone gives a level to all students; those with a problem, too: what was
 // given stays.
 func (c Class) everyone(l access.Level) access.Rule {
@@ -231,26 +253,31 @@ func (c Class) everyone(l access.Level) access.Rule {
 
 // teams adds a folder for each team with what is in it.
 func (b *builder) teams(x Place, holder packing.Key) {
-	accounts := make(map[string]string, len(b.Students))
+	listed := make(map[string]Student, len(b.Students))
 	for _, s := range b.Students {
-		accounts[s.Row] = s.Account
+		listed[s.Row] = s
 	}
 	placed := map[string]bool{}
 	taken := map[string]bool{}
 	for _, team := range b.Teams[x.Set] {
-		rule := none()
+		rule, members := none(), make([]Student, 0, len(team.Rows))
 		for _, row := range team.Rows {
 			placed[row] = true
-			if account := accounts[row]; account != "" {
-				rule.Grants[account] = x.level()
+			s, in := listed[row]
+			if in {
+				members = append(members, s)
+			}
+			if s.Account != "" {
+				rule.Grants[s.Account] = x.level()
 			}
 		}
 		name := naming.Free(team.Name, "", taken)
 		taken[naming.Fold(name)] = true
 		whom := packing.Whom{Team: team.ID}
 		key := b.PlaceKey(x.ID, whom)
-		b.folder(key, name, holder, rule)
-		b.inside(x.ID, key, whom, rule)
+		w := b.folder(key, name, holder, rule)
+		w.Waits = Waiting(members)
+		b.inside(x.ID, key, whom, rule, w.Waits)
 	}
 	for _, s := range b.Students {
 		if !placed[s.Row] {
@@ -271,13 +298,14 @@ func (b *builder) students(x Place, holder packing.Key) {
 		key := b.PlaceKey(x.ID, whom)
 		w := b.folder(key, b.names[i].Name, holder, rule)
 		w.Apart, w.Altered, w.Problem, w.Hold = b.names[i].By, b.names[i].Altered, s.Problem, s.Hold()
-		b.inside(x.ID, key, whom, rule)
+		s.Wait(w)
+		b.inside(x.ID, key, whom, rule, w.Waits)
 	}
 }
 
 // inside adds what is in the folder of one team or student: places for the
 // same, each with its own level.
-func (b *builder) inside(id string, parent packing.Key, whom packing.Whom, above access.Rule) {
+func (b *builder) inside(id string, parent packing.Key, whom packing.Whom, above access.Rule, waits []string) {
 	for _, x := range b.plan.AllPlaces() {
 		if x.Under != id {
 			continue
@@ -287,8 +315,8 @@ func (b *builder) inside(id string, parent packing.Key, whom packing.Whom, above
 			rule.Grants[account] = x.level()
 		}
 		key := b.PlaceKey(x.ID, whom)
-		b.folder(key, x.Called(b.Names), parent, rule)
-		b.inside(x.ID, key, whom, rule)
+		b.folder(key, x.Called(b.Names), parent, rule).Waits = waits
+		b.inside(x.ID, key, whom, rule, waits)
 	}
 }
 
@@ -317,6 +345,7 @@ func (p Plan) SatchelOf(wanted []packing.Wanted, c Class, s Student, name naming
 		Key: key, Kind: packing.Folder, Name: name.Name, Apart: name.By, Altered: name.Altered, Parent: parent,
 		Owner: c.Owner, Rule: rule, Problem: cmp.Or(s.Problem, s.Asked), Hold: s.Hold(),
 	})
+	s.Wait(&wanted[len(wanted)-1])
 	for _, pocket := range p.Pockets {
 		wanted = append(wanted, packing.Wanted{
 			Key: PocketKey(c.ID, s.Row, pocket.ID), Kind: packing.Folder, Name: naming.Safe(pocket.Name, ""),

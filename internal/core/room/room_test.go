@@ -2,6 +2,7 @@ package room
 
 import (
 	"fmt"
+	"slices"
 	"testing"
 	"time"
 
@@ -96,6 +97,14 @@ func TestProblemsAndNewcomers(t *testing.T) {
 		}
 		if w.Key.Whom.Row == "row-s1" && (w.Problem == nil || len(w.Rule.Grants) != 0) {
 			t.Errorf("a student without account: %+v", w)
+		}
+	}
+	// One who has no account yet is provided for, and waits.
+	c.Students[1].Problem, c.Students[1].Waits = nil, &packing.Reason{Code: "no-address"}
+	for _, w := range wantedOf(c, Usual()) {
+		own, whole := w.Key == SatchelKey(c.ID, "row-s1"), w.Key.What.Purpose == "shelf" || w.Key.What.Purpose == "table"
+		if (own || whole) != slices.Equal(w.Waits, []string{"row-s1"}) || own != (w.Lacking != nil) || w.Problem != nil {
+			t.Errorf("%s waits for %v, %+v", w.Key, w.Waits, w.Lacking)
 		}
 	}
 	// A newcomer of the same name leaves the packed name as it is.

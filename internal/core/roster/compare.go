@@ -166,8 +166,8 @@ func (m *matcher) mentioned() func(Student) bool {
 func (m *matcher) changes(from, to Student) []record.FieldChange {
 	all := record.Diff(from.Record, to.Record)
 	return slices.DeleteFunc(all, func(f record.FieldChange) bool {
-		if m.opt.Has != nil {
-			return !m.opt.Has[f.Field]
+		if m.opt.Has != nil { // and a list takes nobody's address away
+			return !m.opt.Has[f.Field] || f.Field == record.Address && to.Address == ""
 		}
 		heading, extra := f.Field.Heading()
 		_, said := to.Extra[heading]

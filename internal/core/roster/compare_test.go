@@ -129,6 +129,15 @@ func TestFieldsThatChanged(t *testing.T) {
 	if d := Compare(old, list, CompareOptions{})[0]; !reflect.DeepEqual(d.Fields, want) {
 		t.Errorf("%v, want %v", d.Fields, want)
 	}
+	// Where an address is blank, the list takes none away; the class's own roster does.
+	blank := []Student{{Record: record.Record{Given: "N", Family: "Dube", Number: "1"}}}
+	has := map[record.Field]bool{record.Address: true, record.Team: true}
+	if d := Compare(old, blank, CompareOptions{Has: has})[0]; !reflect.DeepEqual(d.Fields, want[:1]) {
+		t.Errorf("of a blank address: %v", d.Fields)
+	}
+	if d := Compare(old, blank, CompareOptions{})[0]; len(d.Fields) != 2 || d.Fields[0].Field != record.Address {
+		t.Errorf("of a blank address in their own roster: %v", d.Fields)
+	}
 	// A list without teams, and with a column of levels nobody filled in.
 	r := Read(table("Given name|Family name|No|Level|Boat", "N|Dube|1||blue"), Options{})
 	if has := r.Fields(); has["level"] || !has["given"] || !has["extra:Boat"] || has["team"] {

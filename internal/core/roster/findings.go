@@ -6,6 +6,7 @@ import "jollysatchel/internal/core/words"
 var severities = map[string]Severity{
 	"name-missing":        Error,
 	"address-missing":     Error,
+	"address-later":       Warning,
 	"address-malformed":   Error,
 	"student-twice":       Error,
 	"address-twice":       Error,

@@ -66,6 +66,12 @@ type Linking struct {
 	Remarks  []Remark
 }
 
+// Waits reports that what is made for the row waits for an account: it says no address, or one of nobody yet.
+// Any other problem is a question that somebody answers first.
+func (l Linking) Waits() bool {
+	return l.Account == "" && l.Problem != nil && (l.Problem.Code == NoAddress || l.Problem.Code == AccountUnknown)
+}
+
 // Links says for every row of a class whom it is linked to, by its address. An
 // account whose name has nothing in common with the row's, or that is of the
 // staff, or that another row of the class has, is not linked. Anyone who was given

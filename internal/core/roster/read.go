@@ -229,7 +229,10 @@ func (r *reader) student(row Row, s *Student) bool {
 		account = strings.ToLower(account)
 	}
 	if !usual && (at.address >= 0 || r.opt.Derive != "") {
-		if code, args := r.addressProblem(*s); code != "" {
+		code, args := r.addressProblem(*s)
+		if code == "address-missing" && r.opt.Later {
+			r.warn(row.Line, at.address, r.heading(at.address), "address-later", args...)
+		} else if code != "" {
 			r.add(finding(row.Line, at.address, r.heading(at.address), code, args...))
 			return false
 		}

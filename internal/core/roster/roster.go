@@ -148,6 +148,8 @@ type Options struct {
 	FamilyFirst bool
 	// Derive makes the addresses that are missing; empty: they stay missing.
 	Derive AddressRule
+	// Later takes rows without an address for students all the same: what is made for them waits for it.
+	Later bool
 	// MostWarnings bounds the warnings of one kind that are told, 0 for no bound: a
 	// page shows the first.
 	MostWarnings int

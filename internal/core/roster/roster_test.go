@@ -119,6 +119,8 @@ func TestFindings(t *testing.T) {
 		{"clean", []string{head, "1|Dube|N|n@kq.example|7B|"}, Options{}, nil, 1},
 		{"no name", []string{head, "1|||n@kq.example|7B|"}, Options{}, []string{"2 name-missing"}, 0},
 		{"no address", []string{head, "1|Dube|N||7B|"}, Options{}, []string{"2 address-missing"}, 0},
+		{"no address, for later", []string{head, "1|Dube|N||7B|", "2|Eze|K||7B|", "3|Ito|S|s@|7B|"}, Options{Later: true},
+			[]string{"2 address-later", "3 address-later", "4 address-malformed"}, 2},
 		{"malformed", []string{head, "1|Dube|N|n@@kq.example|7B|", "2|Eze|K|k kq.example|7B|"}, Options{},
 			[]string{"2 address-malformed", "3 address-malformed"}, 0},
 		{"same number", []string{head, "1|Dube|N|n@kq.example|7B|", "1|Dube|N|other@kq.example|7B|"}, Options{}, []string{"3 student-twice"}, 1},

@@ -51,7 +51,7 @@ func (c *Lists) termOf(ctx context.Context, st *store.Store, book *seam.Known, r
 	if err != nil {
 		return Term{}, err
 	}
-	people := roster.Read(sheet.Table, roster.Options{Domain: c.School().Domain, MostWarnings: 1})
+	people := roster.Read(sheet.Table, roster.Options{Domain: c.School().Domain, Later: true, MostWarnings: 1})
 	var teachers []lists.TermTeacher
 	for _, t := range read.Teachers {
 		x := lists.TermTeacher{Class: naming.Tidy(t.Class), Period: naming.Tidy(t.Period),

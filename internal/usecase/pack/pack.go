@@ -34,9 +34,11 @@ type Packing struct {
 	rosters Addresses
 	marked  *sync.Map // class → its tag when its marks were looked at last
 	stepped *sync.Map // class → its tag when it was last looked at for keeping in step
+	waited  *sync.Map // class → its tag when it was last looked at for who has an account by now
 }
 
 // NewPacking builds it of what it stands on.
 func New(h *seam.House, cup cupboard.Reader, packer seam.Packer, leaving Leavers, rosters Addresses) *Packing {
-	return &Packing{House: h, cup: cup, packer: packer, leaving: leaving, rosters: rosters, stepped: &sync.Map{}, marked: &sync.Map{}}
+	return &Packing{House: h, cup: cup, packer: packer, leaving: leaving, rosters: rosters, stepped: &sync.Map{}, marked: &sync.Map{},
+		waited: &sync.Map{}}
 }

@@ -118,6 +118,9 @@ func (c *Packing) Pack(ctx context.Context, by, class, handout string, part Part
 
 // packNow makes the run of what the list does now, with the class held.
 func (c *Packing) packNow(ctx context.Context, tx *store.Store, book *seam.Known, id, by, class, handout string, part Part) error {
+	if err := seam.KeepLinks(ctx, tx, book, class); err != nil {
+		return err
+	}
 	s, err := c.PictureFor(ctx, tx, book, class, handout)
 	if err != nil {
 		return err

@@ -62,11 +62,16 @@ func Students(rows []classes.Row, book *ClassBook) []picture.Student {
 		s := picture.Student{Row: rows[i], Relink: l.Relink, Remarks: l.Remarks}
 		s.Account, s.LinkedBy = l.Account, l.LinkedBy
 		if p := l.Problem; p != nil && !s.Gone {
-			s.Problem = &packing.Reason{Code: p.Code, Args: p.Args}
+			why := &packing.Reason{Code: p.Code, Args: p.Args}
 			if p.Code == roster.AccountUnknown {
 				if like := book.Like(s.Address, s.Name()); like != "" {
-					s.Problem.Args["suggestion"] = like
+					why.Args["suggestion"] = like
 				}
+			}
+			if l.Waits() {
+				s.Waits = why
+			} else {
+				s.Problem = why
 			}
 		}
 		out[i] = s
@@ -81,6 +86,27 @@ func Links(rows []classes.Row, book *ClassBook) []roster.Linking {
 		of[i] = r.ClassRow
 	}
 	return roster.Links(of, book)
+}
+
+// KeepLinks writes down, within a change, whom a class's rows are linked to by now: somebody may have become known at the
+// school since they were written.
+func KeepLinks(ctx context.Context, tx *store.Store, book *Known, class string) error {
+	cl, err := tx.Class(ctx, class)
+	if err != nil {
+		return err
+	}
+	rows, err := tx.Rows(ctx, class)
+	if err != nil {
+		return err
+	}
+	var linked []classes.Row
+	for i, l := range Links(rows, book.ForClass(cl.OfStaff)) {
+		if row := rows[i]; row.Account != l.Account || row.LinkedBy != l.LinkedBy {
+			row.Account, row.LinkedBy = l.Account, l.LinkedBy
+			linked = append(linked, row)
+		}
+	}
+	return tx.SaveRows(ctx, class, linked)
 }
 
 // Teaches reports whether an account is a class's owner or one of its co-teachers.

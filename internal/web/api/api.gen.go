@@ -208,6 +208,7 @@ const (
 	CellStateOut       CellState = "out"
 	CellStateShared    CellState = "shared"
 	CellStateStuck     CellState = "stuck"
+	CellStateWaits     CellState = "waits"
 	CellStateWorking   CellState = "working"
 )
 
@@ -225,6 +226,8 @@ func (e CellState) Valid() bool {
 	case CellStateShared:
 		return true
 	case CellStateStuck:
+		return true
+	case CellStateWaits:
 		return true
 	case CellStateWorking:
 		return true
@@ -4431,7 +4434,10 @@ type Register struct {
 	Sentence Summary           `json:"sentence"`
 	Stuck    []StuckNote       `json:"stuck"`
 	Students []RegisterStudent `json:"students"`
-	Week     [][]int           `json:"week"`
+
+	// Waiting students whose things wait for an address
+	Waiting []StuckNote `json:"waiting"`
+	Week    [][]int     `json:"week"`
 }
 
 // RegisterColumn the satchels or one handout; one value for each student
@@ -4652,6 +4658,9 @@ type RosterRow struct {
 	SitsOut  []string `json:"sitsOut"`
 	SortName string   `json:"sortName"`
 	Team     string   `json:"team"`
+
+	// Waits the problem is that there is no account yet: what is made for the student waits for it
+	Waits bool `json:"waits"`
 }
 
 // RowChange leave a row out or take it in
@@ -5027,7 +5036,7 @@ type StoodTime struct {
 	Id string `json:"id"`
 }
 
-// StuckNote a student something is stuck for
+// StuckNote a student something is stuck for, or waits
 type StuckNote struct {
 	// Reason a code with arguments; the words are the interface’s
 	Reason  Reason `json:"reason"`

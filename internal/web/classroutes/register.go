@@ -1,6 +1,7 @@
 package classroutes
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"fmt"
@@ -107,6 +108,7 @@ func registerView(reg register.Register) api.Register {
 	cl := reg.Class
 	out := api.Register{Revision: cl.Revision, Students: []api.RegisterStudent{}, Columns: []api.RegisterColumn{},
 		Week: [][]int{}, Days: []string{}, Changed: []int64{}, Missing: reg.Missing, Stuck: []api.StuckNote{},
+		Waiting:  []api.StuckNote{},
 		Headings: desk.Headings(reg.Headings)}
 	for i, st := range cl.Students {
 		v := api.RegisterStudent{Row: st.ID, Name: st.CallName(), Family: st.Family, Given: st.Given, Period: st.Period,
@@ -145,9 +147,14 @@ func registerView(reg register.Register) api.Register {
 			}
 			if cell.State == progress.Stuck {
 				out.Sentence.Stuck++
-				if st := cl.Students[i]; !told[st.ID] && cell.Reason != nil {
-					told[st.ID] = true
-					out.Stuck = append(out.Stuck, api.StuckNote{Row: st.ID, Student: st.CallName(), Reason: desk.ReasonOf(*cell.Reason)})
+			}
+			if st := cl.Students[i]; cell.Reason != nil && !told[st.ID] {
+				told[st.ID] = true
+				note := api.StuckNote{Row: st.ID, Student: st.CallName(), Reason: desk.ReasonOf(*cell.Reason)}
+				if cell.State == progress.Stuck {
+					out.Stuck = append(out.Stuck, note)
+				} else {
+					out.Waiting = append(out.Waiting, note)
 				}
 			}
 		}
@@ -205,7 +212,7 @@ func (s *registerRoutes) GetPanel(ctx context.Context, r api.GetPanelRequestObje
 	}
 	st := d.Student
 	out := api.GetPanel200JSONResponse{Row: st.ID, Name: st.CallName(), Address: st.Address, Number: st.Number,
-		Period: st.Period, Level: st.Level, Team: st.Team, Things: []api.PanelThing{}, Problem: desk.ReasonPtr(st.Problem),
+		Period: st.Period, Level: st.Level, Team: st.Team, Things: []api.PanelThing{}, Problem: desk.ReasonPtr(cmp.Or(st.Problem, st.Waits)),
 		Twin: d.Twin, Class: desk.OrNone(st.Class)}
 	cues, err := s.rooms.Cues(ctx, r.ClassId)
 	if err != nil {

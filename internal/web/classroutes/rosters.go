@@ -1,6 +1,7 @@
 package classroutes
 
 import (
+	"cmp"
 	"context"
 	"math/rand/v2"
 	"slices"
@@ -30,7 +31,8 @@ func (s *enrolRoutes) GetRoster(ctx context.Context, r api.GetRosterRequestObjec
 				row.Remarks = append(row.Remarks, api.Remark{Code: r.Code, Args: r.Args, Field: string(r.Field), Value: r.Value})
 			}
 		}
-		if row.Problem = desk.ReasonPtr(l.Problem); l.Gone {
+		row.Waits = l.Waits != nil
+		if row.Problem = desk.ReasonPtr(cmp.Or(l.Problem, l.Waits)); l.Gone {
 			row.Left, row.Remarks = l.LeftAt.UnixMilli(), []api.Remark{}
 		}
 		out = append(out, row)

@@ -4753,6 +4753,8 @@ export interface components {
             remarks: components["schemas"]["Remark"][];
             /** @description the address belongs to another account than the one that got the student’s things */
             relink: boolean;
+            /** @description the problem is that there is no account yet: what is made for the student waits for it */
+            waits: boolean;
             row: string;
             name: string;
             sortName: string;
@@ -6089,6 +6091,8 @@ export interface components {
             changed: number[];
             missing: number;
             stuck: components["schemas"]["StuckNote"][];
+            /** @description students whose things wait for an address */
+            waiting: components["schemas"]["StuckNote"][];
             sentence: components["schemas"]["Summary"];
             /**
              * Format: date-time
@@ -6103,7 +6107,7 @@ export interface components {
             /** @description only for these students */
             rows?: components["schemas"]["Id"][];
         };
-        /** @description a student something is stuck for */
+        /** @description a student something is stuck for, or waits */
         StuckNote: {
             row: string;
             student: string;
@@ -6119,7 +6123,7 @@ export interface components {
          * @description the state of a student’s copy
          * @enum {string}
          */
-        CellState: "stuck" | "out" | "not-made" | "not-shared" | "working" | "opened" | "shared";
+        CellState: "stuck" | "out" | "not-made" | "waits" | "not-shared" | "working" | "opened" | "shared";
         /**
          * @description what a person can do with a thing; each level includes those before it
          * @enum {string}

@@ -29,7 +29,7 @@ const groups = computed(() => (home.value?.classes ?? []).filter((c) => c.satche
 const { data: weeks } = useQuery({ queryKey: keys.allWeeks(), queryFn: () => data(api.GET('/weeks')) })
 const came = (id: string) => weeks.value?.find((w) => w.class === id)
 // What an assistant sees but can't put right.
-const forHands = ['students-unknown', 'students-missing', 'changes-waiting']
+const forHands = ['students-unknown', 'students-waiting', 'students-missing', 'changes-waiting']
 const date = today()
 const busy = computed(() => (classes.value ?? []).filter((c) => c.attention || c.troubled))
 const fresh = computed(() => (classes.value ?? []).filter((c) => !c.ready && !c.troubled))

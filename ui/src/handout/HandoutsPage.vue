@@ -61,6 +61,7 @@ const what = (h: Of<'HandoutTag'>) => {
     t('handouts.begun', { n: sum(h, 'working') }),
   ]
   if (sum(h, 'stuck')) bits.push(t('handouts.stuck', { n: sum(h, 'stuck') }))
+  if (sum(h, 'waits')) bits.push(t('handouts.waits', { n: sum(h, 'waits') }, sum(h, 'waits')))
   if (sum(h, 'not-made')) bits.push(t('handouts.missing', { n: sum(h, 'not-made') }))
   if (sum(h, 'out')) bits.push(t('handouts.out', { n: sum(h, 'out') }))
   return bits.join(' · ')

@@ -5,6 +5,7 @@ import { useI18n } from 'vue-i18n'
 import type { Of } from '@/api/client'
 import { plainName } from '@/parts/plainName'
 import { aboutAddress, useReasons } from '@/reasons'
+import { waits } from './line'
 
 /** Why a line needs mending, and what mends it, at its place. */
 const props = defineProps<{
@@ -32,7 +33,7 @@ const address = computed(() => typed.value ?? props.line.reason?.args?.suggestio
 
 <template>
   <template v-if="line.reason">
-    {{ reasonText(line.reason) }}
+    {{ waits(line) ? t('list.waits', { why: reasonText(line.reason) }) : reasonText(line.reason) }}
     <form v-if="mayFix && aboutAddress(line.reason.code)" class="fix" @submit.prevent="emit('fix', address)">
       <Input
         size="small"
@@ -44,7 +45,7 @@ const address = computed(() => typed.value ?? props.line.reason?.args?.suggestio
         t(packed ? 'belt.fix' : 'list.correct')
       }}</Button>
     </form>
-    <span v-if="mayFix && line.purpose !== main" class="quiet"> {{ plainName(line.name) }}</span>
+    <span v-if="mayFix && line.purpose !== main && !waits(line)" class="quiet"> {{ plainName(line.name) }}</span>
     <span v-if="mayFix && chosen" class="chosen" data-chosen
       >→ {{ t(`remedy.${chosen}`) }}
       <button class="link" @click="emit('remedy', '')">{{ t('remedy.undo') }}</button></span

@@ -29,7 +29,7 @@ const also = computed(() => {
   </div>
   <div class="counts">
     <div v-for="c in counts" :key="c.section" class="n" :class="{ [c.section]: c.n }" :data-count="c.section">
-      <b class="display">{{ c.n }}</b>{{ t(`section.${c.section}`) }}
+      <b class="display">{{ c.n }}</b>{{ t(`section.${c.section}`, c.n) }}
     </div>
     <span class="grow" />
     <div v-if="made" class="weight">
@@ -79,6 +79,7 @@ const also = computed(() => {
   font-size: 13.5px;
   margin-bottom: 6px;
 }
+.waits b,
 .to-change b {
   color: var(--brass-text);
 }

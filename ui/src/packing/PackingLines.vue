@@ -4,13 +4,13 @@ import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 import type { Of } from '@/api/client'
 import { aboutAddress, useReasons } from '@/reasons'
-import { plainName } from '@/parts/plainName'
 import TagMark from '@/parts/TagMark.vue'
 import LineChoices from './LineChoices.vue'
+import LineName from './LineName.vue'
 import LineLevel from './LineLevel.vue'
 import MendLine from './MendLine.vue'
 import PackingCounts from './PackingCounts.vue'
-import { tagOf, whoseLine } from './line'
+import { tagOf, waits, whoseLine } from './line'
 
 /** The packing list: exactly what will happen, line by line. */
 const props = defineProps<{
@@ -76,7 +76,10 @@ function count(s: string) {
 const made = computed(() => lines.value.filter((l) => l.section === 'to-pack' && l.act === 'make').length)
 const sections = ['to-pack', 'to-change', 'already-there', 'left-out', 'needs-fixing']
 const counts = computed(() =>
-  sections.map((section) => ({ section, n: count(section) })).filter((c) => c.section !== 'to-change' || c.n),
+  [
+    ...sections.map((section) => ({ section, n: count(section) })),
+    { section: 'waits', n: lines.value.filter((l) => l.purpose === props.main && waits(l)).length },
+  ].filter((c) => !['to-change', 'waits'].includes(c.section) || c.n),
 )
 </script>
 
@@ -160,13 +163,13 @@ const counts = computed(() =>
             </template>
             <template v-else>
               <td class="name">
-                <bdi>{{ plainName(l.name) }}</bdi><span v-if="l.apart" class="apart" :title="t(`naming.${l.apart}`)">
-                  ≠</span
-                ><span v-if="l.altered" class="apart" :title="t(`naming.${l.altered}`)"> ✎</span>
-                <span v-if="l.section === 'already-there' && l.reason" class="quiet">
-                  · {{ reasonText(l.reason) }}</span
-                >
-                <span v-else-if="l.act === 'share'" class="quiet"> · {{ t('list.share-only') }}</span>
+                <LineName
+                  :line="l"
+                  :main="main"
+                  :may-fix="mayFix"
+                  :problem="problems?.[l.row]"
+                  @fix="(address) => emit('fix', l.row, address)"
+                />
               </td>
               <td class="level">
                 <LineLevel
@@ -274,10 +277,6 @@ tr.to-change td {
 tr.left-out td {
   color: var(--ink-3);
   font-weight: 400;
-}
-.apart {
-  color: var(--brass-text);
-  font-weight: 700;
 }
 .level:has([data-act='other']) {
   padding-right: 28px;

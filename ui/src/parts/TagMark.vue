@@ -36,7 +36,7 @@ const label = computed(() => {
     :aria-label="bare ? undefined : label"
   >
     <title v-if="!bare">{{ label }}</title>
-    <path v-if="state !== 'not-made' && state !== 'not-shared'" class="string" d="M7 9C3 9 0 4 -5.5 5" />
+    <path v-if="!['not-made', 'not-shared', 'waits'].includes(state)" class="string" d="M7 9C3 9 0 4 -5.5 5" />
     <template v-if="state === 'stuck'">
       <path class="shape" :d="notched" />
       <path class="cry" d="M19 4.6v5.6" />
@@ -52,6 +52,9 @@ const label = computed(() => {
       </g>
       <path class="shape" :d="body" />
       <circle class="eyelet" cx="7.4" cy="9" r="2" />
+      <g v-if="state === 'waits'" class="wait">
+        <circle v-for="x in [17, 23, 29]" :key="x" :cx="x" cy="9" r="1.5" />
+      </g>
       <text v-if="inside" class="count" x="23" y="12.8" text-anchor="middle">{{ inside }}</text>
     </template>
   </svg>
@@ -69,7 +72,8 @@ const label = computed(() => {
 .not-made {
   --line: var(--want);
 }
-.not-shared {
+.not-shared,
+.waits {
   --line: var(--brass);
 }
 .stuck {
@@ -104,8 +108,12 @@ const label = computed(() => {
 .ground {
   fill: var(--sheet);
 }
-.not-shared .ground {
+.not-shared .ground,
+.waits .ground {
   fill: var(--brass-soft);
+}
+.wait {
+  fill: var(--line);
 }
 .fill {
   fill: var(--moss-fill);

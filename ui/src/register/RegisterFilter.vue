@@ -24,7 +24,7 @@ const satchel = 'satchel'
 const states = computed(() => [
   { value: '', label: t('register.any-state') },
   { value: idle, label: t('register.idle') },
-  ...(['working', 'stuck', 'not-made', 'not-shared', 'out'] as const).map((s) => ({
+  ...(['working', 'stuck', 'not-made', 'waits', 'not-shared', 'out'] as const).map((s) => ({
     value: s,
     label: t(`state.${s}`),
   })),

@@ -5,7 +5,7 @@ import TagMark from '@/parts/TagMark.vue'
 
 /** What the tags mean. */
 const { t } = useI18n()
-const key = ['not-made', 'not-shared', 'shared', 'opened', 'working', 'stuck'] as const
+const key = ['not-made', 'waits', 'not-shared', 'shared', 'opened', 'working', 'stuck'] as const
 </script>
 
 <template>

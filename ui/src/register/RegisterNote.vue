@@ -44,6 +44,12 @@ const idle = computed(() => {
           >{{ reg.stuck[0].student }}: {{ reasonText(reg.stuck[0].reason) }}.</a
         >
       </template>
+      <template v-if="reg.waiting.length">
+        {{ t('register.waiting', { n: reg.waiting.length }, reg.waiting.length) }}
+        <a href="#" class="wait" data-note="waiting" @click.prevent="mayLook && emit('look', reg.waiting[0].row)"
+          >{{ reg.waiting[0].student }}: {{ reasonText(reg.waiting[0].reason) }}.</a
+        >
+      </template>
       <template v-if="idle.length">
         {{ t('register.not-begun', { n: idle.length, title: latest.title, due: wall(latest.due) }, idle.length) }}
         <button v-if="mayPack" class="link" data-act="write-idle" @click="emit('write', idle, latest.handout!)">
@@ -63,6 +69,10 @@ const idle = computed(() => {
 }
 strong {
   color: var(--ink);
+  font-weight: 650;
+}
+.wait {
+  color: var(--brass-text);
   font-weight: 650;
 }
 .em {

@@ -140,7 +140,7 @@ const level = (a: Of<'Access'>) =>
         <span>
           <strong>{{ t(`state.${thing.state}`) }}.</strong>
           <template v-if="thing.reason">
-            <span class="bad">{{ reasonText(thing.reason) }}</span></template
+            <span :class="thing.state === 'stuck' ? 'bad' : 'brass'">{{ reasonText(thing.reason) }}</span></template
           >
           <template v-else-if="thing.words === -1"> {{ t('panel.uncounted') }}</template>
           <template v-else-if="thing.words"> {{ t('panel.words', { n: thing.words }, thing.words) }}</template>
@@ -150,7 +150,7 @@ const level = (a: Of<'Access'>) =>
           <template v-if="thing.changed"> {{ t('panel.changed', { when: ago(thing.changed * 1000, t) }) }}</template>
         </span>
       </div>
-      <form v-if="thing.state === 'stuck' && mayPack" class="fix" @submit.prevent="fix()">
+      <form v-if="['stuck', 'waits'].includes(thing.state) && mayPack" class="fix" @submit.prevent="fix()">
         <Input v-if="needsAddress" v-model:value="address" :aria-label="t('roster.address')" />
         <Button type="primary" html-type="submit" :loading="busy">{{
           needsAddress ? t('belt.fix') : t('belt.again')

@@ -6,7 +6,7 @@ export type Sort = { by: 'name' | 'changed' | number; down: boolean }
 /** The students of the Register that are looked for, of some only where those are given, in the order that was chosen. */
 export function useOrder(reg: () => Of<'Register'>, filter: () => string, only: () => Set<string> | null) {
   const sort = ref<Sort>({ by: 'name', down: false })
-  const rank: Of<'CellState'>[] = ['stuck', 'not-made', 'not-shared', 'shared', 'opened', 'working', 'out']
+  const rank: Of<'CellState'>[] = ['stuck', 'not-made', 'waits', 'not-shared', 'shared', 'opened', 'working', 'out']
   const order = computed(() => {
     const r = reg()
     const needle = filter().trim().toLocaleLowerCase()

@@ -25,7 +25,9 @@ const use = (suggestion: string) =>
     >
       {{ t('list.use', { address: short(row.problem.args.suggestion) }) }}
     </button>
-    <span v-else class="bad" :title="reasonText(row.problem)"> {{ reasonText(row.problem) }}</span>
+    <span v-else :class="row.waits ? 'brass' : 'bad'" :title="reasonText(row.problem)">
+      {{ reasonText(row.problem) }}</span
+    >
     <button
       v-if="mayChange && row.problem.code === 'account-other-name'"
       class="link"

@@ -27,7 +27,7 @@ const groups = computed(() =>
 const lacking = computed(
   () =>
     !!props.draft.derive ||
-    props.draft.findings.some((f) => f.code === 'no-address-column' || f.code === 'address-missing'),
+    props.draft.findings.some((f) => f.code === 'no-address-column' || f.code === 'address-later'),
 )
 const staff = computed(() =>
   [...new Set(groups.value.filter((g) => g.target === 'new').flatMap((g) => g.staff))].join(', '),

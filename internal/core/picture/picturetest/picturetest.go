@@ -81,7 +81,7 @@ func Pack(p *picture.Picture) *picture.Picture {
 		e := ledger.Entry{
 			ID: "e" + k.String(), Key: k, Generation: 1, Thing: k.String(), Link: "link-" + k.String(), Name: w.Name,
 			Spot: w.Spot(), Granted: maps.Clone(w.Rule.Grants),
-			Pointers: map[string]string{}, RunID: "run", Given: 1, MadeAt: Noon, SharedAt: Noon,
+			Pointers: map[string]string{}, RunID: "run", Given: 1, MadeAt: Noon, SharedAt: Noon, Waits: w.Waits,
 		}
 		if w.Parent != (packing.Key{}) {
 			e.PutIn = w.Parent.String()
@@ -95,6 +95,24 @@ func Pack(p *picture.Picture) *picture.Picture {
 	made := picture.MadeOf(entries)
 	made.Seen, made.Ended, made.Stuck = seen, p.Ended, p.Stuck
 	return With(p.Class, made, p.Handouts...)
+}
+
+// Give gives what steps give of what is made already: access, and pointers.
+func Give(p *picture.Picture, steps []packing.Step) *picture.Picture {
+	for _, st := range steps {
+		e, seen := p.Entries[st.Key], p.State(p.Entries[st.Key])
+		seen.Rule.Grants = maps.Clone(seen.Rule.Grants)
+		for account, level := range st.Wanted.Rule.Grants {
+			e.Granted[account] = max(e.Granted[account], level)
+			seen.Rule.Grants[account] = max(seen.Rule.Grants[account], level)
+		}
+		for _, folder := range st.Wanted.Pointers {
+			e.Pointers[folder.String()] = "pointer"
+		}
+		e.Waits = st.Wanted.Waits
+		p.Seen[e.Thing] = seen
+	}
+	return With(p.Class, p.Made, p.Handouts...)
 }
 
 // Copy is the entry of a student's copy of a handout.

@@ -1,0 +1,86 @@
+package pack
+
+import (
+	"context"
+	"slices"
+
+	"jollysatchel/internal/core/ledger"
+	"jollysatchel/internal/core/packing"
+	"jollysatchel/internal/core/picture"
+	"jollysatchel/internal/store"
+	"jollysatchel/internal/usecase/seam"
+)
+
+// GiveWaiting gives students what was made for them before they had an account, in a run with lines for the room and each
+// handout, as soon as the school book knows them.
+func (c *Packing) GiveWaiting(ctx context.Context) error {
+	due, err := c.Store.Waiting(ctx)
+	if err != nil {
+		return err
+	}
+	for _, cl := range due {
+		tag, err := c.TagOf(ctx, cl.Revision)
+		if err != nil {
+			return err
+		}
+		if was, looked := c.waited.Load(cl.ID); looked && was == tag {
+			continue
+		}
+		later, err := c.giveWaiting(ctx, cl.ID)
+		if err != nil && seam.NotFound(err) != seam.ErrNotFound {
+			return err
+		}
+		if !later {
+			c.waited.Store(cl.ID, tag)
+		}
+	}
+	return nil
+}
+
+// giveWaiting is GiveWaiting of one class, by one program at a time; what a line is under way with comes later.
+func (c *Packing) giveWaiting(ctx context.Context, class string) (later bool, err error) {
+	book, err := c.Book(ctx)
+	if err != nil {
+		return false, err
+	}
+	err = c.Store.Alone(ctx, "waiting/"+class, func() error {
+		return c.Store.Tx(ctx, func(tx *store.Store) error {
+			if err := tx.HoldClass(ctx, class); err != nil {
+				return err
+			}
+			if err := seam.KeepLinks(ctx, tx, book, class); err != nil {
+				return err
+			}
+			s, err := c.Picture(ctx, tx, book, class)
+			if err != nil {
+				return err
+			}
+			busy, err := tx.StepsUnderWay(ctx, class)
+			if err != nil {
+				return err
+			}
+			for _, f := range s.Following() {
+				all := len(f.Steps)
+				f.Steps = slices.DeleteFunc(f.Steps, func(st packing.Step) bool { return busy[st.Key] })
+				later = later || len(f.Steps) < all
+				if err := c.follow(ctx, tx, s, f); err != nil {
+					return err
+				}
+			}
+			return nil
+		})
+	})
+	return later, err
+}
+
+// follow makes a run of what follows.
+func (c *Packing) follow(ctx context.Context, tx *store.Store, s *picture.Picture, f picture.Following) error {
+	if len(f.Steps) == 0 {
+		return nil
+	}
+	run := ledger.Run{ID: store.NewID(), ClassID: s.ID, State: ledger.RunPacking, StartedBy: s.Staff[0].Account, StartedAt: c.Now()}
+	if f.Handout != nil {
+		run.HandoutID, run.Title = f.Handout.ID, f.Handout.Title
+	}
+	return c.packer.Enqueue(ctx, tx, run, f.Steps)
+}
