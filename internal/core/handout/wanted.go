@@ -248,7 +248,7 @@ func (s *Settings) own(c room.Class, st room.Student, d Document, name naming.Na
 		Source: d.Thing, Lender: d.Lender, Pointers: []packing.Key{FolderKey(c.ID, s.ID)}, Problem: st.Problem, Hold: st.Hold(),
 		Fill: s.fill(d, st.Values, s.Known.Has), Mates: s.Mates, For: st.Account,
 	}
-	st.Wait(&w)
+	st.Wait(&w, s.LevelOf(st.Row))
 	w.Waits = union(w.Waits, s.matesWait)
 	return w
 }

@@ -43,6 +43,7 @@ type Wanted struct {
 	For      string       `json:"for,omitempty"`      // the account that such a copy is for
 	Waits    []string     `json:"waits,omitempty"`    // rows that are to have access once they have an account
 	Lacking  *Reason      `json:"lacking,omitempty"`  // of somebody's own: why they have no account yet
+	Later    access.Level `json:"later,omitempty"`    // of such: what they are to have then
 }
 
 // A Fill says what is in the columns that a file asks for in square brackets.

@@ -107,10 +107,10 @@ func (s Student) Hold() *packing.Reason {
 	return &packing.Reason{Code: packing.RelinkFirst}
 }
 
-// Wait says of what is the student's own that it waits for their account, if it does.
-func (s Student) Wait(w *packing.Wanted) {
+// Wait says of what is the student's own that it waits for their account, if it does, to give them a level then.
+func (s Student) Wait(w *packing.Wanted, level access.Level) {
 	if s.Waits != nil {
-		w.Waits, w.Lacking = []string{s.Row}, s.Waits
+		w.Waits, w.Lacking, w.Later = []string{s.Row}, s.Waits, level
 	}
 }
 
@@ -298,7 +298,7 @@ func (b *builder) students(x Place, holder packing.Key) {
 		key := b.PlaceKey(x.ID, whom)
 		w := b.folder(key, b.names[i].Name, holder, rule)
 		w.Apart, w.Altered, w.Problem, w.Hold = b.names[i].By, b.names[i].Altered, s.Problem, s.Hold()
-		s.Wait(w)
+		s.Wait(w, x.level())
 		b.inside(x.ID, key, whom, rule, w.Waits)
 	}
 }
@@ -345,7 +345,7 @@ func (p Plan) SatchelOf(wanted []packing.Wanted, c Class, s Student, name naming
 		Key: key, Kind: packing.Folder, Name: name.Name, Apart: name.By, Altered: name.Altered, Parent: parent,
 		Owner: c.Owner, Rule: rule, Problem: cmp.Or(s.Problem, s.Asked), Hold: s.Hold(),
 	})
-	s.Wait(&wanted[len(wanted)-1])
+	s.Wait(&wanted[len(wanted)-1], access.Edit)
 	for _, pocket := range p.Pockets {
 		wanted = append(wanted, packing.Wanted{
 			Key: PocketKey(c.ID, s.Row, pocket.ID), Kind: packing.Folder, Name: naming.Safe(pocket.Name, ""),

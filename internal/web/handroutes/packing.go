@@ -78,7 +78,7 @@ func listView(ctx context.Context, called func(context.Context, ...string) (map[
 		if there {
 			v.Student = st.SortName()
 			if w.Key.What.Purpose != packing.Pocket {
-				v.Level = w.Rule.Grants[st.Account].String()
+				v.Level = max(w.Rule.Grants[st.Account], w.Later).String()
 			}
 		}
 		if row == "" && w.Key.What.Purpose == packing.Copy {

@@ -21,7 +21,6 @@ const { reasonText } = useReasons()
       :line="line"
       :main="main"
       :may-fix="mayFix"
-      packed
       :problem="problem"
       @fix="(address) => $emit('fix', address)"
     />
@@ -41,5 +40,6 @@ const { reasonText } = useReasons()
   color: var(--brass-text);
   font-weight: 600;
   white-space: normal;
+  overflow-wrap: anywhere;
 }
 </style>

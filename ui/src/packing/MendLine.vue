@@ -107,4 +107,10 @@ const address = computed(() => typed.value ?? props.line.reason?.args?.suggestio
   min-width: 0;
   max-width: 300px;
 }
+@media (max-width: 560px) {
+  .fix {
+    flex-direction: column;
+    overflow-wrap: anywhere;
+  }
+}
 </style>

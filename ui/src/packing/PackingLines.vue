@@ -235,6 +235,7 @@ td {
   text-overflow: ellipsis;
 }
 .x {
+  text-overflow: clip;
   width: 62px;
   padding-left: 8px;
 }

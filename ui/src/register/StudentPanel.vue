@@ -153,7 +153,7 @@ const level = (a: Of<'Access'>) =>
       <form v-if="['stuck', 'waits'].includes(thing.state) && mayPack" class="fix" @submit.prevent="fix()">
         <Input v-if="needsAddress" v-model:value="address" :aria-label="t('roster.address')" />
         <Button type="primary" html-type="submit" :loading="busy">{{
-          needsAddress ? t('belt.fix') : t('belt.again')
+          !needsAddress ? t('belt.again') : thing.state === 'waits' ? t('list.correct') : t('belt.fix')
         }}</Button>
         <Button v-if="thing.reason?.code === 'account-other-name'" data-act="confirm" @click="fix(true)">{{
           t('draft.same-student')

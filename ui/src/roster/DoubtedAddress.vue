@@ -46,7 +46,9 @@ const use = (suggestion: string) =>
   display: flex;
   gap: 6px;
 }
-.mend bdi {
+.mend > bdi,
+.mend > span {
+  min-width: 3em;
   overflow: hidden;
   text-overflow: ellipsis;
 }
