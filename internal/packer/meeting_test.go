@@ -426,6 +426,10 @@ func TestActsMeet(t *testing.T) {
 		t.Parallel()
 		meet(t).arriving(times)
 	})
+	t.Run("pack and open", func(t *testing.T) {
+		t.Parallel()
+		meet(t).opening(times)
+	})
 	t.Run("staff made and removed", func(t *testing.T) {
 		t.Parallel()
 		m := meet(t)

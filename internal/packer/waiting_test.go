@@ -2,13 +2,16 @@ package packer_test
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 	"sync"
 	"testing"
+	"time"
 
 	"jollysatchel/internal/app"
 	"jollysatchel/internal/app/apptest"
 	"jollysatchel/internal/core/access"
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
@@ -146,12 +149,13 @@ func (m *meeting) reaches(account string) {
 	m.must(err)
 	rows, err := m.a.Store.RowsOf(ctx, account)
 	m.must(err)
-	if len(rows) != 1 {
-		m.t.Fatalf("%s is in %d rows", account, len(rows))
+	i := slices.IndexFunc(rows, func(r classes.Row) bool { return r.ClassID == m.class.ID })
+	if i < 0 {
+		m.t.Fatalf("%s isn't in the class, but in %d others", account, len(rows))
 	}
 	found := 0
 	for _, e := range entries {
-		if what := e.Key.What.Purpose; e.Key.Whom.Row == rows[0].ID || what == packing.Shelf || what == packing.Table {
+		if what := e.Key.What.Purpose; e.Key.Whom.Row == rows[i].ID || what == packing.Shelf || what == packing.Table {
 			people, err := m.a.Cup.People(ctx, "oduya", e.Thing)
 			m.must(err)
 			if found++; people[account].Level == access.Nothing {
@@ -161,5 +165,41 @@ func (m *meeting) reaches(account string) {
 	}
 	if found != 4 {
 		m.t.Errorf("%s has %d things, want a satchel and a copy beside shelf and table", account, found)
+	}
+}
+
+// opening has classes opened, to one and to all, while their room is packed.
+func (m *meeting) opening(rounds int) {
+	for range rounds {
+		m.class = apptest.Class(m.t, m.a, apptest.List(3))
+		class, first := m.class.ID, m.class.Students[0].ID
+		m.must(m.a.Cases.Rooms.OpenLater(ctx, "oduya", class, ""))
+		h := apptest.Handout(m.t, m.a, m.class, "# Log\n")
+		rest := driving(m.t, m.a)
+		var all sync.WaitGroup
+		for _, id := range []string{"", h.ID} {
+			all.Go(func() {
+				if _, err := m.a.Cases.Packing.Pack(ctx, "oduya", class, id, pack.Part{}); err != nil {
+					m.t.Error(err)
+				}
+			})
+		}
+		for _, rows := range [][]string{{first}, nil} {
+			later := time.Duration(m.r.IntN(12)) * time.Millisecond
+			all.Go(func() {
+				<-time.After(later)
+				err := m.a.Cases.Rooms.Open(ctx, "lindqvist", class, rows)
+				if e := m.a.Cases.Packing.GiveWaiting(ctx); err != nil || e != nil {
+					m.t.Error(err, e)
+				}
+			})
+		}
+		all.Wait()
+		rest()
+		for followed(m.t, m.a) > 0 {
+		}
+		for _, account := range []string{"s0", "s1", "s2"} {
+			m.reaches(account)
+		}
 	}
 }

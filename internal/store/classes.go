@@ -12,19 +12,20 @@ import (
 
 type classRow struct {
 	classes.Class
-	Plan  pg.AsJSON[room.Plan]             `db:"plan"`
-	Pens  pg.AsJSON[map[string]pens.Said]  `db:"pens"`
-	Extra pg.AsJSON[map[string]pens.Extra] `db:"extra_time"`
+	Plan    pg.AsJSON[room.Plan]             `db:"plan"`
+	Pens    pg.AsJSON[map[string]pens.Said]  `db:"pens"`
+	Extra   pg.AsJSON[map[string]pens.Extra] `db:"extra_time"`
+	Opening pg.AsJSON[*classes.Opening]      `db:"opening"`
 }
 
 func (r classRow) Plain() classes.Class {
-	r.Class.Plan, r.Class.Pens, r.Class.Extra = r.Plan.V, r.Pens.V, r.Extra.V
+	r.Class.Plan, r.Class.Pens, r.Class.Extra, r.Class.Opening = r.Plan.V, r.Pens.V, r.Extra.V, r.Opening.V
 	return r.Class
 }
 
 const (
 	newColumns   = `id, code, name, period, plan, revision, wants, created_at, practice, keep_in_step, held_by, of_staff`
-	classColumns = newColumns + `, pens, extra_time`
+	classColumns = newColumns + `, pens, extra_time, coalesce(opening, 'null') as opening`
 )
 
 // InsertClass adds a class with its owner teacher.
@@ -140,6 +141,12 @@ func (s *Store) SavePens(ctx context.Context, class string, said map[string]pens
 // SaveExtra keeps the extra time that rows of a class have in all of its handouts.
 func (s *Store) SaveExtra(ctx context.Context, class string, extra map[string]pens.Extra) error {
 	return s.One(ctx, `update classes set extra_time = $2 where id = $1`, class, pg.AsJSON[map[string]pens.Extra]{V: extra})
+}
+
+// SaveOpening keeps when a class opens to its students; nil: at once.
+func (s *Store) SaveOpening(ctx context.Context, class string, o *classes.Opening) error {
+	return s.One(ctx, `update classes set opening = nullif($2::jsonb, 'null'), wants = wants + 1 where id = $1`, class,
+		pg.AsJSON[*classes.Opening]{V: o})
 }
 
 // InStep returns the classes that are kept in step and in which nothing is being

@@ -15,10 +15,11 @@ func (s *Store) Closing(ctx context.Context) ([]classes.Class, error) {
 		or exists (select 1 from ledger l where l.class_id = c.id and l.closed is not null and l.ended_at is null) order by c.id`)
 }
 
-// Waiting are the classes in which something was made for rows that had no account then.
+// Waiting are the classes in which something was made for rows that had no account then, or that wait to open.
 func (s *Store) Waiting(ctx context.Context) ([]classes.Class, error) {
 	return pg.Plainly[classRow](ctx, s.Base, `select `+classColumns+` from classes c
-		where exists (select 1 from ledger l where l.class_id = c.id and l.waits <> '{}' and l.ended_at is null) order by c.id`)
+		where c.opening is not null
+			or exists (select 1 from ledger l where l.class_id = c.id and l.waits <> '{}' and l.ended_at is null) order by c.id`)
 }
 
 // LinkOpened says by whom and when the links of things of a class were opened to the school last.

@@ -335,6 +335,8 @@ var routes = []struct{ method, path, body, want string }{
 	{"DELETE", "/api/classes/{class}/handouts/{draft}/together/{class}", ``, "14++44444"},
 	{"GET", "/api/classes/{class}/handouts/{handout}/withdraw", ``, "14+++4444"},
 	{"POST", "/api/classes/{class}/handouts/{handout}/pens", `{"down":true,"rows":[]}`, "14++44444"},
+	{"PUT", "/api/classes/{class}/opening", `{"at":""}`, "14++44444"},
+	{"POST", "/api/classes/{class}/opening", `{"rows":[]}`, "14++44444"},
 	{"POST", "/api/classes/{class}/places/table/pens", `{"down":true,"rows":[]}`, "14++44444"},
 	{"PUT", "/api/classes/{class}/extra-time", `{"rows":["{row}"],"percent":25}`, "14++44444"},
 	{"POST", "/api/classes/{class}/handouts/{handout}/withdraw", `{"begun":false,"seen":"x"}`, "14++44444"},

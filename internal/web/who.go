@@ -85,7 +85,7 @@ var needs = map[string]need{
 	"SetAddress": classHands, "ChangeRoom": classHands, "PackRoom": classHands, "CreateHandout": classHands, "ChangeHandout": classHands,
 	"DeleteHandout": classHands, "PackHandout": classHands, "AlsoFor": classHands, "NotFor": classHands,
 	"PackTogether": classHands, "AddHeading": classHands, "ChangeHeading": classHands, "RemoveHeading": classHands,
-	"SayPens": classHands, "SayPlacePens": classHands, "GiveExtraTime": classHands,
+	"SayPens": classHands, "SayPlacePens": classHands, "GiveExtraTime": classHands, "OpenLater": classHands, "OpenClass": classHands,
 	"PlaceHandout": classHands, "Reissue": classHands, "PostNotice": classHands, "TakeNoticeDown": classHands,
 	"UseAgain": classHands, "Withdraw": classHands, "BringBack": classHands, "TopUp": classHands, "PauseRun": classHands,
 	"ResumeRun": classHands, "StopRun": classHands, "FixLine": classHands,

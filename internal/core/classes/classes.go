@@ -31,6 +31,8 @@ type Class struct {
 	// handout beyond its due time.
 	Pens  map[string]pens.Said  `db:"-"`
 	Extra map[string]pens.Extra `db:"-"`
+	// Opening is when its students come to have what is made for them; nil: at once.
+	Opening *Opening `db:"-"`
 }
 
 // Roles of a class's staff.

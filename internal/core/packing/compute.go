@@ -101,7 +101,7 @@ func judge(w Wanted, a Actual, actual map[Key]Actual) Line {
 	case line.Section == AlreadyThere && a.Rule.School > access.Nothing:
 		line.Reason = &Reason{Code: "open-to-school"}
 	case w.Lacking != nil: // made all the same, and waits for an address
-		line.Reason, line.Remedies = w.Lacking, []string{CorrectAddress}
+		line.Reason = w.Lacking
 	}
 	return line
 }

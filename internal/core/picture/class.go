@@ -32,6 +32,7 @@ type Student struct {
 	classes.Row
 	Problem *packing.Reason // what keeps the student from being given anything new, or nil
 	Waits   *packing.Reason // why they have no account yet: what is made for them waits for it; nil: it doesn't
+	Opens   *packing.Reason // when the class opens to them: what is made for them waits for that; nil: it doesn't
 	Relink  string          // the account the address belongs to, where another was given the student's things
 	Remarks []roster.Remark // where the school book says something else
 }
@@ -39,6 +40,9 @@ type Student struct {
 // Wants is the account the student's things are for: the one the address
 // belongs to.
 func (s Student) Wants() string { return cmp.Or(s.Relink, s.Account) }
+
+// Later says why what is made for the student waits; nil: it doesn't.
+func (s Student) Later() *packing.Reason { return cmp.Or(s.Waits, s.Opens) }
 
 // Owner is the account that owns what is made in the class: the owner teacher's, or
 // the school's.
@@ -130,8 +134,12 @@ func (cl Class) ForRoom(names room.Names, sets []teams.Set, satchels map[string]
 		r.Staff = append(r.Staff, room.Staff{Account: s.Account, Level: level})
 	}
 	for _, s := range cl.Students {
+		account := s.Account
+		if s.Opens != nil {
+			account = ""
+		}
 		r.Students = append(r.Students, room.Student{
-			Row: s.ID, Account: s.Account, Problem: s.Problem, Waits: s.Waits, Added: s.Added, Packed: satchels[s.ID], Values: cl.InClass(s),
+			Row: s.ID, Account: account, Problem: s.Problem, Waits: s.Later(), Added: s.Added, Packed: satchels[s.ID], Values: cl.InClass(s),
 			Relink: s.Relink, Name: s.SortName(),
 		})
 	}

@@ -135,7 +135,7 @@ type Following struct {
 func (s *Picture) Following() []Following {
 	linked := map[string]bool{}
 	for _, st := range s.Students {
-		linked[st.ID] = st.Account != "" && st.Problem == nil && st.Relink == ""
+		linked[st.ID] = st.Account != "" && st.Later() == nil && st.Problem == nil && st.Relink == ""
 	}
 	list, of := s.ToDo(nil)
 	by := map[*handout.Handout]*Following{}

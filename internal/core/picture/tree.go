@@ -1,6 +1,8 @@
 package picture
 
 import (
+	"cmp"
+	"slices"
 	"time"
 
 	"jollysatchel/internal/core/access"
@@ -40,8 +42,9 @@ const mostNodes = 60
 // shown from from on.
 func (s *Picture) Tree(account string, under packing.Key, from int, now time.Time) Tree {
 	wanted, _ := s.everything()
-	world := packing.WorldOf(wanted)
 	states := s.nodeStates(wanted)
+	wanted = s.promised(wanted)
+	world := packing.WorldOf(wanted)
 	t := Tree{Nodes: []Node{}, States: map[string]int{}}
 	sees := func(k packing.Key) access.Reason { return access.Effective(account, world.Chain(k), now) }
 	// What is in a folder that isn't seen stands where that would stand.
@@ -75,6 +78,25 @@ func (s *Picture) Tree(account string, under packing.Key, from int, now time.Tim
 	}
 	t.More = len(below) - from - len(t.Nodes)
 	return t
+}
+
+// Eyes is the account with which the things of a student are seen as they should be; who has none yet has one for that.
+func (s Student) Eyes() string { return cmp.Or(s.Account, "\x00"+s.ID) }
+
+// promised is what is wanted as it will be once nobody waits for an address or for the class to open.
+func (s *Picture) promised(wanted []packing.Wanted) []packing.Wanted {
+	if len(room.Waiting(s.Room.Students)) == 0 {
+		return wanted
+	}
+	then, listed := *s, s.listed()
+	then.Room.Students = slices.Clone(s.Room.Students)
+	for i, st := range then.Room.Students {
+		if st.Waits != nil {
+			then.Room.Students[i].Account, then.Room.Students[i].Waits = listed[st.Row].Eyes(), nil
+		}
+	}
+	all, _ := then.everything()
+	return all
 }
 
 func (s *Picture) node(w packing.Wanted, st nodeState, why access.Reason) Node {

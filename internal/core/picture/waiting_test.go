@@ -7,6 +7,7 @@ import (
 	"slices"
 	"testing"
 
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/handout"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/picture"
@@ -34,8 +35,9 @@ func teamed(p *picture.Picture) *picture.Picture {
 	return p
 }
 
-// In 300 histories of a class in which some have no address at first: once all are known, it is as a class in which all
-// were known from the start, what follows by itself gives everything, and nothing is made twice.
+// In 300 histories of a class in which some have no address at first, and of which half open to their students later: once
+// all are known and in, it is as a class in which they were from the start, what follows by itself gives everything, and
+// nothing is made twice.
 func TestWaiting(t *testing.T) {
 	waited := 0
 	for seed := range uint64(300) {
@@ -44,6 +46,9 @@ func TestWaiting(t *testing.T) {
 		for i := range c.Students {
 			c.Students[i].Team = []string{"Gull", "Tern"}[r.IntN(2)]
 			knows(&c.Students[i], r.IntN(2) == 0)
+			if seed%2 == 0 {
+				c.Students[i].Opens = &packing.Reason{Code: classes.Opens}
+			}
 		}
 		ways := []handout.WayName{handout.EachName, handout.TeamName, handout.ForAllName}
 		var hs []handout.Handout
@@ -51,7 +56,7 @@ func TestWaiting(t *testing.T) {
 		for n := range 10 {
 			c := p.Class
 			c.Students = slices.Clone(c.Students)
-			switch r.IntN(4) {
+			switch r.IntN(5) {
 			case 0:
 				h := Handout(fmt.Sprint("h", n), fmt.Sprint("Charts ", n))
 				h.Settings.Way, h.Settings.Classmates = ways[r.IntN(3)], []string{"", "read"}[r.IntN(2)]
@@ -66,6 +71,8 @@ func TestWaiting(t *testing.T) {
 				c.Students = append(c.Students, more)
 			case 3:
 				p = everything(p)
+			case 4:
+				c.Students[r.IntN(len(c.Students))].Opens = nil
 			}
 			p = teamed(With(c, p.Made, hs...))
 			if r.IntN(2) == 0 {
@@ -78,10 +85,11 @@ func TestWaiting(t *testing.T) {
 		c = p.Class
 		c.Students = slices.Clone(c.Students)
 		for i := range c.Students {
-			if c.Students[i].Account == "" {
+			if c.Students[i].Later() != nil {
 				waited++
 			}
 			knows(&c.Students[i], true)
+			c.Students[i].Opens = nil
 		}
 		p = follow(teamed(With(c, p.Made, hs...)))
 		same(t, seed, p, made)

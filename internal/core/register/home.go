@@ -33,6 +33,7 @@ type Home struct {
 	Added   int // things the student put into the satchel
 	Copies  []StudentCopy
 	Notices []handout.Handout // newest first
+	Waits   *packing.Reason   // when the class opens to them; nil: it is open
 	// Headings are what the handouts are under, in order.
 	Headings []handout.Heading
 }

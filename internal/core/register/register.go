@@ -216,8 +216,8 @@ func (r *Facts) one(e *ledger.Entry, s picture.Student, out, stuck bool, why *pa
 	if !now.Stuck && s.Problem != nil && !now.Shared && !out {
 		now.Stuck, cell.Reason = true, s.Problem
 	}
-	if now.Waits = s.Waits != nil && now.Made && !now.Stuck; now.Waits {
-		cell.Reason = s.Waits
+	if why := s.Later(); why != nil && now.Made && !now.Shared && !now.Stuck {
+		now.Waits, cell.Reason = true, why
 	}
 	cell.State, cell.Shared = progress.StateOf(now), now.Shared
 	return cell

@@ -46,9 +46,7 @@ func (c *Packing) Tree(ctx context.Context, class, eyes, under string, from int)
 		if !ok {
 			return picture.Tree{}, seam.ErrNotFound
 		}
-		if account = st.Account; account == "" {
-			account = "\x00" + st.ID // nobody yet, who reaches nothing
-		}
+		account = st.Eyes()
 	}
 	parent := packing.Key{}
 	if under != "" {

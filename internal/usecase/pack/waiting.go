@@ -11,8 +11,8 @@ import (
 	"jollysatchel/internal/usecase/seam"
 )
 
-// GiveWaiting gives students what was made for them before they had an account, in a run with lines for the room and each
-// handout, as soon as the school book knows them.
+// GiveWaiting gives students what was made for them before they had an account, or before their class opened, in a run with
+// lines for the room and each handout, as soon as the school book knows them and the time has come.
 func (c *Packing) GiveWaiting(ctx context.Context) error {
 	due, err := c.Store.Waiting(ctx)
 	if err != nil {
@@ -23,7 +23,7 @@ func (c *Packing) GiveWaiting(ctx context.Context) error {
 		if err != nil {
 			return err
 		}
-		if was, looked := c.waited.Load(cl.ID); looked && was == tag {
+		if was, looked := c.waited.Load(cl.ID); looked && was == tag && (cl.Opening == nil || !cl.Opening.Passed(c.Now())) {
 			continue
 		}
 		later, err := c.giveWaiting(ctx, cl.ID)
@@ -46,6 +46,9 @@ func (c *Packing) giveWaiting(ctx context.Context, class string) (later bool, er
 	err = c.Store.Alone(ctx, "waiting/"+class, func() error {
 		return c.Store.Tx(ctx, func(tx *store.Store) error {
 			if err := tx.HoldClass(ctx, class); err != nil {
+				return err
+			}
+			if err := c.openNow(ctx, tx, class); err != nil {
 				return err
 			}
 			if err := seam.KeepLinks(ctx, tx, book, class); err != nil {
@@ -71,6 +74,18 @@ func (c *Packing) giveWaiting(ctx context.Context, class string) (later bool, er
 		})
 	})
 	return later, err
+}
+
+// openNow opens a class whose time has come, for good: a clock that goes back closes nothing.
+func (c *Packing) openNow(ctx context.Context, tx *store.Store, class string) error {
+	cl, err := tx.Class(ctx, class)
+	if err != nil || cl.Opening == nil || !cl.Opening.Passed(c.Now()) {
+		return err
+	}
+	if err := tx.SaveOpening(ctx, class, nil); err != nil {
+		return err
+	}
+	return tx.Touch(ctx, class)
 }
 
 // follow makes a run of what follows.

@@ -79,7 +79,7 @@ func (c *Registers) homeIn(ctx context.Context, account string, row classes.Row,
 	if h.Headings, err = c.Store.Headings(ctx, row.ClassID); err != nil {
 		return h, err
 	}
-	if !row.Gone {
+	if h.Waits = h.Class.Opening.Waits(row.ID, c.Now()); !row.Gone && h.Waits == nil {
 		h.Notices = picture.Class{Class: h.Class, Students: []picture.Student{{Row: row}}}.Notices(handouts)
 	}
 	for i := range entries {

@@ -31,8 +31,9 @@ func (c *House) ReadClass(ctx context.Context, st *store.Store, book *Known, id 
 	if err != nil {
 		return out, err
 	}
+	now := c.Now()
 	for _, s := range Students(rows, book.ForClass(out.OfStaff)) {
-		if s.Gone {
+		if s.Opens = out.Opening.Waits(s.ID, now); s.Gone {
 			out.Left = append(out.Left, s)
 		} else {
 			out.Students = append(out.Students, s)

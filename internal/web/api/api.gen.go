@@ -2345,7 +2345,10 @@ type Class struct {
 	Name  string  `json:"name"`
 
 	// OfStaff its members are teachers, and not students
-	OfStaff  bool          `json:"ofStaff"`
+	OfStaff bool `json:"ofStaff"`
+
+	// Opening a class that waits to be opened to its students
+	Opening  *ClassOpening `json:"opening,omitempty"`
 	Packed   bool          `json:"packed"`
 	Period   string        `json:"period"`
 	Pockets  []Pocket      `json:"pockets"`
@@ -2403,6 +2406,15 @@ type ClassName struct {
 	Code string `json:"code"`
 	Id   string `json:"id"`
 	Name string `json:"name"`
+}
+
+// ClassOpening a class that waits to be opened to its students
+type ClassOpening struct {
+	// At by the school’s clocks; empty: when staff say so
+	At string `json:"at"`
+
+	// LetIn students who are let in before
+	LetIn int `json:"letIn"`
 }
 
 // ClassParts what a class is called; what is left out stays
@@ -3370,6 +3382,9 @@ type HomeClass struct {
 	// TableClosing from when on a thing can be read and not written in
 	TableClosing *Closing `json:"tableClosing,omitempty"`
 	TableName    *string  `json:"tableName,omitempty"`
+
+	// Waits a code with arguments; the words are the interface’s
+	Waits *Reason `json:"waits,omitempty"`
 }
 
 // HomeCopy a copy a student was given
@@ -3610,6 +3625,11 @@ type LeftDifferences struct {
 // LetIn defines model for LetIn.
 type LetIn struct {
 	In bool `json:"in"`
+}
+
+// LetInNow students who are let in now
+type LetInNow struct {
+	Rows []Id `json:"rows"`
 }
 
 // Line one line of a packing list
@@ -3987,6 +4007,12 @@ type OpenToSchoolLevel string
 
 // OpenToSchoolWas defines model for OpenToSchool.Was.
 type OpenToSchoolWas string
+
+// OpeningTime when a class opens to its students
+type OpeningTime struct {
+	// At by the school’s clocks; empty: when staff say so
+	At string `json:"at"`
+}
 
 // Openness who can open a file, and who could by its link
 type Openness struct {
@@ -5830,6 +5856,18 @@ type SendAgainParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// OpenClassParams defines parameters for OpenClass.
+type OpenClassParams struct {
+	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// OpenLaterParams defines parameters for OpenLater.
+type OpenLaterParams struct {
+	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // SayPlacePensParams defines parameters for SayPlacePens.
 type SayPlacePensParams struct {
 	// IdempotencyKey Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409).
@@ -6180,6 +6218,12 @@ type SendAgainJSONRequestBody = MessagesAgain
 
 // PreviewMessageJSONRequestBody defines body for PreviewMessage for application/json ContentType.
 type PreviewMessageJSONRequestBody = MessageAsk
+
+// OpenClassJSONRequestBody defines body for OpenClass for application/json ContentType.
+type OpenClassJSONRequestBody = LetInNow
+
+// OpenLaterJSONRequestBody defines body for OpenLater for application/json ContentType.
+type OpenLaterJSONRequestBody = OpeningTime
 
 // HandOverJSONRequestBody defines body for HandOver for application/json ContentType.
 type HandOverJSONRequestBody = HandOver
@@ -6588,6 +6632,12 @@ type ServerInterface interface {
 	// PreviewMessage a message as it would go out
 	// (POST /classes/{classId}/messages/preview)
 	PreviewMessage(c *gin.Context, classId ClassId)
+	// OpenClass open a class that waits to be: to some students, to all where none is named
+	// (POST /classes/{classId}/opening)
+	OpenClass(c *gin.Context, classId ClassId, params OpenClassParams)
+	// OpenLater what is made in the class is for its students at a time, or when staff say so
+	// (PUT /classes/{classId}/opening)
+	OpenLater(c *gin.Context, classId ClassId, params OpenLaterParams)
 	// HandOver make another teacher the class’s owner: what is made there is passed on
 	// (PUT /classes/{classId}/owner)
 	HandOver(c *gin.Context, classId ClassId)
@@ -10256,6 +10306,104 @@ func (siw *ServerInterfaceWrapper) PreviewMessage(c *gin.Context) {
 	}
 
 	siw.Handler.PreviewMessage(c, classId)
+}
+
+// OpenClass operation middleware
+func (siw *ServerInterfaceWrapper) OpenClass(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params OpenClassParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.OpenClass(c, classId, params)
+}
+
+// OpenLater operation middleware
+func (siw *ServerInterfaceWrapper) OpenLater(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "classId" -------------
+	var classId ClassId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "classId", c.Param("classId"), &classId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter classId: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params OpenLaterParams
+
+	headers := c.Request.Header
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			siw.ErrorHandler(c, fmt.Errorf("Expected one value for Idempotency-Key, got %d", n), http.StatusBadRequest)
+			return
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err), http.StatusBadRequest)
+			return
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.OpenLater(c, classId, params)
 }
 
 // HandOver operation middleware
@@ -14087,6 +14235,8 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/withdraw", wrapper.Withdraw)
 	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/pens", wrapper.SayPens)
 	router.POST(options.BaseURL+"/classes/:classId/places/:placeId/pens", wrapper.SayPlacePens)
+	router.POST(options.BaseURL+"/classes/:classId/opening", wrapper.OpenClass)
+	router.PUT(options.BaseURL+"/classes/:classId/opening", wrapper.OpenLater)
 	router.PUT(options.BaseURL+"/classes/:classId/extra-time", wrapper.GiveExtraTime)
 	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/shown", wrapper.ShowAll)
 	router.POST(options.BaseURL+"/classes/:classId/handouts/:handoutId/back", wrapper.BringBack)
@@ -18715,6 +18865,110 @@ type PreviewMessage5XXJSONResponse struct {
 }
 
 func (response PreviewMessage5XXJSONResponse) VisitPreviewMessageResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type OpenClassRequestObject struct {
+	ClassId ClassId `json:"classId"`
+	Params  OpenClassParams
+	Body    *OpenClassJSONRequestBody
+}
+
+type OpenClassResponseObject interface {
+	VisitOpenClassResponse(w http.ResponseWriter) error
+}
+
+type OpenClass204Response struct {
+}
+
+func (response OpenClass204Response) VisitOpenClassResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type OpenClass4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response OpenClass4XXJSONResponse) VisitOpenClassResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type OpenClass5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response OpenClass5XXJSONResponse) VisitOpenClassResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type OpenLaterRequestObject struct {
+	ClassId ClassId `json:"classId"`
+	Params  OpenLaterParams
+	Body    *OpenLaterJSONRequestBody
+}
+
+type OpenLaterResponseObject interface {
+	VisitOpenLaterResponse(w http.ResponseWriter) error
+}
+
+type OpenLater204Response struct {
+}
+
+func (response OpenLater204Response) VisitOpenLaterResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type OpenLater4XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response OpenLater4XXJSONResponse) VisitOpenLaterResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type OpenLater5XXJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response OpenLater5XXJSONResponse) VisitOpenLaterResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -26132,6 +26386,12 @@ type StrictServerInterface interface {
 	// PreviewMessage a message as it would go out
 	// (POST /classes/{classId}/messages/preview)
 	PreviewMessage(ctx context.Context, request PreviewMessageRequestObject) (PreviewMessageResponseObject, error)
+	// OpenClass open a class that waits to be: to some students, to all where none is named
+	// (POST /classes/{classId}/opening)
+	OpenClass(ctx context.Context, request OpenClassRequestObject) (OpenClassResponseObject, error)
+	// OpenLater what is made in the class is for its students at a time, or when staff say so
+	// (PUT /classes/{classId}/opening)
+	OpenLater(ctx context.Context, request OpenLaterRequestObject) (OpenLaterResponseObject, error)
 	// HandOver make another teacher the class’s owner: what is made there is passed on
 	// (PUT /classes/{classId}/owner)
 	HandOver(ctx context.Context, request HandOverRequestObject) (HandOverResponseObject, error)
@@ -29446,6 +29706,96 @@ func (sh *strictHandler) PreviewMessage(ctx *gin.Context, classId ClassId) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(PreviewMessageResponseObject); ok {
 		if err := validResponse.VisitPreviewMessageResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// OpenClass operation middleware
+func (sh *strictHandler) OpenClass(ctx *gin.Context, classId ClassId, params OpenClassParams) {
+	var request OpenClassRequestObject
+
+	request.ClassId = classId
+	request.Params = params
+
+	var body OpenClassJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.OpenClass(ctx, request.(OpenClassRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "OpenClass")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(OpenClassResponseObject); ok {
+		if err := validResponse.VisitOpenClassResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// OpenLater operation middleware
+func (sh *strictHandler) OpenLater(ctx *gin.Context, classId ClassId, params OpenLaterParams) {
+	var request OpenLaterRequestObject
+
+	request.ClassId = classId
+	request.Params = params
+
+	var body OpenLaterJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.OpenLater(ctx, request.(OpenLaterRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "OpenLater")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(OpenLaterResponseObject); ok {
+		if err := validResponse.VisitOpenLaterResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -98,6 +98,9 @@ func classView(o enrol.Overview, mine string) api.Class {
 		Pockets: desk.Pockets(o.Plan.Pockets), Packed: o.Packed, Draft: o.Draft, Practice: o.Practice, Empty: o.Empty,
 		OfStaff: o.OfStaff, Teams: []api.Team{},
 	}
+	if o.Opening != nil {
+		out.Opening = &api.ClassOpening{At: o.Opening.At, LetIn: len(o.Opening.Rows)}
+	}
 	for _, f := range o.Vocabulary() {
 		out.Columns = append(out.Columns, api.Field{Field: string(f), Label: f.Label()})
 	}

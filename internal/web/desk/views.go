@@ -158,6 +158,7 @@ func HomeView(c register.Home, names map[string]string) api.HomeClass {
 	v := api.HomeClass{Id: c.Class.ID, Code: c.Class.Code, Name: c.Class.Name, Staff: []string{},
 		Pockets: []api.Pocket{}, Cue: CueView(c.Cue), Places: []api.HomePlace{}, Added: c.Added, Copies: []api.HomeCopy{},
 		Notices: notices(c.Notices), Headings: Headings(c.Headings), Satchel: OrNone(c.Satchel), Shelf: OrNone(c.Shelf), Table: OrNone(c.Table)}
+	v.Waits = ReasonPtr(c.Waits)
 	for _, m := range c.Staff {
 		v.Staff = append(v.Staff, m.Name)
 	}

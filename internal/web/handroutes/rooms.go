@@ -32,6 +32,16 @@ func (s *roomRoutes) SayPlacePens(ctx context.Context, r api.SayPlacePensRequest
 	return api.SayPlacePens204Response{}, s.rooms.SayPens(ctx, desk.Account(ctx), r.ClassId, r.PlaceId, r.Body.Rows, r.Body.Down)
 }
 
+// OpenLater implements the route of that name.
+func (s *roomRoutes) OpenLater(ctx context.Context, r api.OpenLaterRequestObject) (api.OpenLaterResponseObject, error) {
+	return api.OpenLater204Response{}, s.rooms.OpenLater(ctx, desk.Account(ctx), r.ClassId, r.Body.At)
+}
+
+// OpenClass implements the route of that name.
+func (s *roomRoutes) OpenClass(ctx context.Context, r api.OpenClassRequestObject) (api.OpenClassResponseObject, error) {
+	return api.OpenClass204Response{}, s.rooms.Open(ctx, desk.Account(ctx), r.ClassId, r.Body.Rows)
+}
+
 // placeViews are the places of a class's plan, with which of them are closed.
 func (s *roomRoutes) placeViews(ctx context.Context, c classes.Class) ([]api.Place, error) {
 	names, out := s.rooms.PlaceNames(), []api.Place{}

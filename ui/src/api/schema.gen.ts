@@ -2565,6 +2565,32 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/classes/{classId}/opening": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * what is made in the class is for its students at a time, or when staff say so
+         * @description Problems: not-a-time, time-past, opening-far, open-already, not-there.
+         */
+        put: operations["openLater"];
+        /**
+         * open a class that waits to be: to some students, to all where none is named
+         * @description Problems: not-there.
+         */
+        post: operations["openClass"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/classes/{classId}/extra-time": {
         parameters: {
             query?: never;
@@ -4387,6 +4413,7 @@ export interface components {
             pockets: components["schemas"]["Pocket"][];
             packed: boolean;
             draft: boolean;
+            opening?: components["schemas"]["ClassOpening"];
         };
         /** @description a column that names and conditions can use */
         Field: {
@@ -5681,6 +5708,22 @@ export interface components {
             down: boolean;
             rows: components["schemas"]["Id"][];
         };
+        /** @description when a class opens to its students */
+        OpeningTime: {
+            /** @description by the school’s clocks; empty: when staff say so */
+            at: string;
+        };
+        /** @description students who are let in now */
+        LetInNow: {
+            rows: components["schemas"]["Id"][];
+        };
+        /** @description a class that waits to be opened to its students */
+        ClassOpening: {
+            /** @description by the school’s clocks; empty: when staff say so */
+            at: string;
+            /** @description students who are let in before */
+            letIn: number;
+        };
         /** @description extra time in every handout: so many minutes beyond its due time, or so many per cent of the time there was; neither takes it away */
         StandingExtra: {
             rows: components["schemas"]["Id"][];
@@ -6370,6 +6413,7 @@ export interface components {
             tableName?: string;
             closing?: components["schemas"]["Closing"];
             tableClosing?: components["schemas"]["Closing"];
+            waits?: components["schemas"]["Reason"];
             copies: components["schemas"]["HomeCopy"][];
         };
         /** @description a place of the class's own that the student reaches */
@@ -10287,6 +10331,64 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Pens"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    openLater: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OpeningTime"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            "4XX": components["responses"]["Problem"];
+            "5XX": components["responses"]["Problem"];
+        };
+    };
+    openClass: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Names the asking: asked again with the same key and content, it is answered again and not done again; another content is refused (409). */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                classId: components["parameters"]["ClassId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LetInNow"];
             };
         };
         responses: {

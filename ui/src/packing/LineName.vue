@@ -4,7 +4,7 @@ import type { Of } from '@/api/client'
 import { plainName } from '@/parts/plainName'
 import { useReasons } from '@/reasons'
 import MendLine from './MendLine.vue'
-import { waits } from './line'
+import { later, waits } from './line'
 
 /** What a line makes, or made, is called; how that came about, and what it waits for. */
 defineProps<{ line: Of<'Line'>; main: string; mayFix: boolean; problem?: string }>()
@@ -25,7 +25,10 @@ const { reasonText } = useReasons()
       @fix="(address) => $emit('fix', address)"
     />
   </div>
-  <span v-else-if="line.section === 'already-there' && line.reason" class="quiet">
+  <span
+    v-else-if="line.reason && (later(line) || line.section === 'already-there')"
+    :class="later(line) ? 'brass' : 'quiet'"
+  >
     · {{ reasonText(line.reason) }}</span
   >
   <span v-else-if="line.act === 'share'" class="quiet"> · {{ t('list.share-only') }}</span>

@@ -10,7 +10,7 @@ import LineName from './LineName.vue'
 import LineLevel from './LineLevel.vue'
 import MendLine from './MendLine.vue'
 import PackingCounts from './PackingCounts.vue'
-import { tagOf, waits, whoseLine } from './line'
+import { later, tagOf, whoseLine } from './line'
 
 /** The packing list: exactly what will happen, line by line. */
 const props = defineProps<{
@@ -78,7 +78,7 @@ const sections = ['to-pack', 'to-change', 'already-there', 'left-out', 'needs-fi
 const counts = computed(() =>
   [
     ...sections.map((section) => ({ section, n: count(section) })),
-    { section: 'waits', n: lines.value.filter((l) => l.purpose === props.main && waits(l)).length },
+    { section: 'waits', n: lines.value.filter((l) => l.purpose === props.main && later(l)).length },
   ].filter((c) => !['to-change', 'waits'].includes(c.section) || c.n),
 )
 </script>

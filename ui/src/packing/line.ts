@@ -1,14 +1,18 @@
 import type { ComposerTranslation } from 'vue-i18n'
 import type { Of } from '@/api/client'
-import { aboutAddress } from '@/reasons'
+import { aboutAddress, aboutOpening } from '@/reasons'
 
 /** Whether what a line makes, or made, waits for an address. */
-export const waits = (l: Of<'Line'>) =>
-  (l.section === 'to-pack' || l.section === 'already-there') && aboutAddress(l.reason?.code)
+export const waits = (l: Of<'Line'>) => later(l) && aboutAddress(l.reason?.code)
+
+/** Whether what a line makes, or made, waits for an address or for the class to open. */
+export const later = (l: Of<'Line'>) =>
+  (l.section === 'to-pack' || l.section === 'already-there') &&
+  (aboutAddress(l.reason?.code) || aboutOpening(l.reason?.code))
 
 /** The tag a line of a packing list has. */
 export function tagOf(l: Of<'Line'>) {
-  if (l.section === 'already-there' && waits(l)) return 'waits'
+  if (l.section === 'already-there' && later(l)) return 'waits'
   if (l.section === 'left-out') return 'out'
   if (l.section === 'needs-fixing') return 'stuck'
   if (l.section === 'already-there') return 'shared'

@@ -6,6 +6,7 @@ import { useI18n } from 'vue-i18n'
 import { api, data } from '@/api/client'
 import { keys } from '@/api/keys'
 import { useNewHandout } from '@/handout/newHandout'
+import { useClass } from '@/class/theClass'
 import { useActing } from '@/parts/acting'
 import { useSaving } from '@/parts/saving'
 import { tellDone } from '@/tell'
@@ -14,6 +15,7 @@ import HandOverForm from '@/handout/HandOverForm.vue'
 import OwnForm from '@/handout/OwnForm.vue'
 import StandingForm from '@/handout/StandingForm.vue'
 import TimesForm from '@/handout/TimesForm.vue'
+import { useOpening } from '@/room/opening'
 import { usePlacePens } from '@/room/placePens'
 
 /** What can be done for chosen students, with their satchels or with one handout of theirs. */
@@ -69,6 +71,8 @@ const pens = usePlacePens(
   computed(() => props.classId),
   act,
 )
+const { cls } = useClass()
+const opening = useOpening(computed(() => props.classId))
 const handing = ref(false) // they become owners
 const own = ref(false) // a name or place of their own is being said
 const ownable = computed(() => offered.value.some((h) => h.id === handout.value))
@@ -115,6 +119,14 @@ const notice = () => begin(props.classId, { notice: true, only: props.rows })
       <Button size="small" :disabled="busy" data-act="hand-over-chosen" @click="handing = !handing">{{
         t('chosen.hand-over')
       }}</Button>
+      <Button
+        v-if="cls?.opening"
+        size="small"
+        :disabled="busy || !rows.length"
+        data-act="open-chosen"
+        @click="act(() => opening.now(rows))"
+        >{{ t('opening.for-chosen') }}</Button
+      >
       <Button size="small" :disabled="busy" data-act="top-up-chosen" @click="topUp">{{ t('chosen.top-up') }}</Button>
       <Button size="small" :disabled="busy" data-act="write" @click="writing = !writing">{{ t('mail.write') }}</Button>
       <Button size="small" :disabled="busy" data-act="notice-chosen" @click="notice">{{ t('panel.notice') }}</Button>

@@ -4,13 +4,15 @@ import { useI18n } from 'vue-i18n'
 import type { Of } from '@/api/client'
 import { useClasses } from '@/api/queries'
 import { useClass } from '@/class/theClass'
-import { useReasons } from '@/reasons'
+import { useActing } from '@/parts/acting'
+import { aboutOpening, useReasons } from '@/reasons'
+import { useOpening } from '@/room/opening'
 import { past, wall } from '@/when'
 
 /** What the Register says in a sentence: how far it is, who needs the teacher, and who hasn't begun. */
 const props = defineProps<{ reg: Of<'Register'> }>()
 const emit = defineEmits<{ look: [row: string]; write: [rows: string[], handout: string] }>()
-const { cls, mayPack, mayLook } = useClass()
+const { cls, classId, mayPack, mayLook } = useClass()
 const { t } = useI18n()
 const { reasonText, noteText } = useReasons()
 // Shared isn't reached: what the newest door check found stands beside it.
@@ -18,6 +20,9 @@ const { data: classes } = useClasses()
 const doors = computed(() =>
   classes.value?.find((c) => c.id === cls.value?.id)?.notes.find((n) => n.code === 'doors-differ'),
 )
+const waiting = computed(() => props.reg.waiting.filter((w) => !aboutOpening(w.reason.code)))
+const { busy, problem, act } = useActing()
+const opening = useOpening(classId)
 const latest = computed(() => {
   const cs = props.reg.columns.filter((c) => c.handout && c.due && !past(c.due))
   return cs[cs.length - 1]
@@ -44,10 +49,19 @@ const idle = computed(() => {
           >{{ reg.stuck[0].student }}: {{ reasonText(reg.stuck[0].reason) }}.</a
         >
       </template>
-      <template v-if="reg.waiting.length">
-        {{ t('register.waiting', { n: reg.waiting.length }, reg.waiting.length) }}
-        <a href="#" class="wait" data-note="waiting" @click.prevent="mayLook && emit('look', reg.waiting[0].row)"
-          >{{ reg.waiting[0].student }}: {{ reasonText(reg.waiting[0].reason) }}.</a
+      <template v-if="cls.opening">
+        <span class="wait" data-note="opens">{{
+          cls.opening.at ? t('register.opens', { when: wall(cls.opening.at) }) : t('register.opens-by-hand')
+        }}</span>{{ ' '
+        }}<button v-if="mayPack" class="link" :disabled="busy" data-act="open-class" @click="act(() => opening.now())">
+          {{ t('opening.now') }}
+        </button>
+        <span v-if="problem" class="bad" role="alert">{{ problem }}</span>
+      </template>
+      <template v-if="waiting.length">
+        {{ t('register.waiting', { n: waiting.length }, waiting.length) }}
+        <a href="#" class="wait" data-note="waiting" @click.prevent="mayLook && emit('look', waiting[0].row)"
+          >{{ waiting[0].student }}: {{ reasonText(waiting[0].reason) }}.</a
         >
       </template>
       <template v-if="idle.length">

@@ -14,6 +14,7 @@ import PackingSide from '@/packing/PackingSide.vue'
 import PickFolder from '@/things/PickFolder.vue'
 import LeftoverPlaces from './LeftoverPlaces.vue'
 import PlanFile from './PlanFile.vue'
+import RoomOpening from './RoomOpening.vue'
 import RoomFurther from './RoomFurther.vue'
 import RoomPlaces from './RoomPlaces.vue'
 import RoomPockets from './RoomPockets.vue'
@@ -169,6 +170,7 @@ const liesIn = computed(() => {
         <h3>{{ t('room.pockets') }}</h3>
         <p class="quiet help">{{ t('room.pockets-help') }}</p>
         <RoomPockets :room="room" :may="mayPack" :change="send" />
+        <RoomOpening />
         <h3>{{ t('room.lies-in') }}</h3>
         <p data-lies-in>
           {{ liesIn }}

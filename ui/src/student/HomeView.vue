@@ -117,7 +117,13 @@ const waiting = computed(() => props.home.classes.filter((c) => !c.satchel))
         </div>
         <AddFiles v-if="!looking && !c.closing" :folder="c.satchel!" :of="c.name" @added="emit('added')" />
       </div>
-      <p v-for="c in waiting" :key="c.id" class="quiet">{{ t('home.waiting', { class: c.name }) }}</p>
+      <p v-for="c in waiting" :key="c.id" class="quiet">
+        {{
+          c.waits
+            ? t(`home.${c.waits.code}`, { class: c.name, when: wall(c.waits.args?.at ?? '') })
+            : t('home.waiting', { class: c.name })
+        }}
+      </p>
       <p v-if="!home.classes.length" class="quiet">{{ t('home.no-class') }}</p>
     </section>
     <section class="side">
