@@ -194,6 +194,37 @@ func TestWaitsForAddress(t *testing.T) {
 	q.see("main", "Rock-pool field log")
 }
 
+// The whole room is packed the week before, and opened by hand: first to one, then to all. Until then students are told that
+// it isn't open, and see nothing of it.
+func TestOpensLater(t *testing.T) {
+	s := start(t)
+	p := s.visit(t, "").at("staff-oduya", "Harbour History 9D")
+	p.click(`header nav a[href$="/roster"]`)
+	p.paste(".paste", strings.ReplaceAll(demo.HistoryList(), ",", "\t"))
+	p.click(`[data-act="accept"]`)
+	p.click(`[data-act="open-later"]`)
+	p.click(`[data-act="by-hand"]`)
+	p.see("[data-opening]", "When you open it")
+	p.click(`[data-act="pack"]`)
+	p.see(`[data-note="opens"]`, "Students get access when you open it")
+	p.until(`() => document.querySelectorAll('tbody [data-state="waits"]').length === 28`)
+	q := s.visit(t, "").be("student-wren.ashdown")
+	q.see("main", "Harbour History 9D is not open yet")
+	if n := q.count("[data-satchel]"); n != 0 {
+		t.Errorf("a student sees %d satchels before", n)
+	}
+	p.click(`[data-act="choose"]`)
+	p.click(`[data-choose="Wren Ashdown"]`)
+	p.click(`[data-act="open-chosen"]`)
+	p.until(`() => document.querySelectorAll('tbody [data-state="shared"]').length === 1`)
+	p.press(input.Escape)
+	q.must(q.page.Reload(), "reload")
+	q.see("[data-satchel]", "Harbour History 9D")
+	p.click(`[data-act="open-class"]`)
+	p.see(".note", "28 of 28 satchels are shared")
+	p.gone(`[data-note="opens"]`)
+}
+
 // What is stuck is mended on the page of what it is about, also after a reload,
 // and packed alone. A run that ended while its teacher looked elsewhere is told.
 func TestMendedOnItsPage(t *testing.T) {

@@ -120,7 +120,7 @@ const waiting = computed(() => props.home.classes.filter((c) => !c.satchel))
       <p v-for="c in waiting" :key="c.id" class="quiet">
         {{
           c.waits
-            ? t(`home.${c.waits.code}`, { class: c.name, when: wall(c.waits.args?.at ?? '') })
+            ? t(`home.${c.waits.code}`, { class: c.name, when: c.waits.args?.at ? wall(c.waits.args.at) : '' })
             : t('home.waiting', { class: c.name })
         }}
       </p>
