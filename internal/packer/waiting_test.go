@@ -70,6 +70,13 @@ func TestMadeBeforeTheAddress(t *testing.T) {
 	if rows, err := a.Store.RowsOf(ctx, "comer"); err != nil || len(rows) != 0 {
 		t.Errorf("they are in %v, %v", rows, err)
 	}
+	apptest.Account(t, a, "impostor", "Ono", "Odd") // somebody of another name gets nothing by that address
+	if err := a.Cases.Rosters.CorrectAddress(ctx, "oduya", c.ID, c.Students[3].ID, "impostor@kestrelquay.example"); err == nil {
+		t.Error("the address of another is taken")
+	}
+	if n := followed(t, a); n != 0 {
+		t.Errorf("somebody of another name is known, and %d runs follow", n)
+	}
 	apptest.Account(t, a, "comer", "Comer", "Late")
 	if n := followed(t, a); n != 2 {
 		t.Errorf("%d runs follow, want one for the room and one for the handout", n)

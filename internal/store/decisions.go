@@ -107,7 +107,8 @@ func (s *Store) DropSatchelRequest(ctx context.Context, row string) error {
 // things stay, only what they are for changes. Pockets that have no place there end.
 func (s *Store) Adopt(ctx context.Context, to packing.Key, b packing.Bringing, putIn string, at time.Time) error {
 	if err := s.One(ctx, `update ledger set class_id = $2, key = $3, row_id = $4,
-		generation = 1 + coalesce((select max(generation) from ledger where key = $3), 0), spot = '', put_in = $5
+		generation = 1 + coalesce((select max(generation) from ledger where key = $3), 0), spot = '', put_in = $5,
+		waits = array_replace(waits, row_id::text, $4::uuid::text)
 			where id = $1`, b.Entry, to.Class, to.String(), to.Whom.Row, putIn); err != nil {
 		return err
 	}

@@ -4,6 +4,7 @@ import (
 	"context"
 	"slices"
 
+	"jollysatchel/internal/core/classes"
 	"jollysatchel/internal/core/ledger"
 	"jollysatchel/internal/core/packing"
 	"jollysatchel/internal/core/picture"
@@ -26,7 +27,7 @@ func (c *Packing) GiveWaiting(ctx context.Context) error {
 		if was, looked := c.waited.Load(cl.ID); looked && was == tag && (cl.Opening == nil || !cl.Opening.Passed(c.Now())) {
 			continue
 		}
-		later, err := c.giveWaiting(ctx, cl.ID)
+		later, err := c.giveWaiting(ctx, cl)
 		if err != nil && seam.NotFound(err) != seam.ErrNotFound {
 			return err
 		}
@@ -37,8 +38,14 @@ func (c *Packing) GiveWaiting(ctx context.Context) error {
 	return nil
 }
 
-// giveWaiting is GiveWaiting of one class, by one program at a time; what a line is under way with comes later.
-func (c *Packing) giveWaiting(ctx context.Context, class string) (later bool, err error) {
+// giveWaiting is GiveWaiting of one class, by one program at a time; what a line is under way with comes later. The class is
+// held only where there is anything to do.
+func (c *Packing) giveWaiting(ctx context.Context, cl classes.Class) (later bool, err error) {
+	class := cl.ID
+	r, err := c.Reading(ctx, class)
+	if err != nil || len(r.Following()) == 0 && (cl.Opening == nil || !cl.Opening.Passed(c.Now())) {
+		return false, err
+	}
 	book, err := c.Book(ctx)
 	if err != nil {
 		return false, err
